@@ -1,0 +1,247 @@
+"""Everything a build consists of: immutable entities with stable ids.
+
+Lengths are mm on the link of the scale chain that the entity names; pixels are stored pixels.
+"""
+
+from __future__ import annotations
+
+import secrets
+from typing import Literal
+
+import msgspec
+
+from chalkreel.core.convert.operations import PartState, When
+from chalkreel.core.finish.steps import Medium, Role, Sheen, Wear
+from chalkreel.core.light.circuit import LedColour
+from chalkreel.core.light.supplies import SupplyKind
+from chalkreel.core.measure.marks import Mark
+from chalkreel.core.scale import Link
+from chalkreel.core.units import LengthUnit
+
+Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
+StillKind = Literal["photo of the miniature", "screen frame", "exhibit", "print", "plan", "other"]
+Trust = Literal["high", "fair", "low"]
+
+SIDES: tuple[Side, ...] = ("port", "starboard", "bow", "aft", "top", "bottom", "several")
+STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", "exhibit", "print", "plan", "other")
+TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
+BUILD_ID = "build"
+SUPPLY_ID = "supply"
+
+
+def new_id() -> str:
+    """A fresh id."""
+    return secrets.token_hex(6)
+
+
+class Entity(msgspec.Struct, frozen=True, kw_only=True, tag_field="kind", forbid_unknown_fields=True):
+    """Base of all entities."""
+
+    id: str
+
+
+class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
+    """Name, versions and scale chain; `order` is the user's wish for the sequence."""
+
+    name: str
+    story_mm: float
+    miniature_mm: float
+    replica_mm: float
+    version_id: str = ""
+    kit_version_id: str = ""
+    unit: LengthUnit = "mm"
+    first_bench_day: str = ""
+    order: tuple[str, ...] = ()
+    done: tuple[str, ...] = ()
+    space_name: str = ""
+    space_mm: float | None = None
+
+
+class Version(Entity, tag="version", frozen=True, kw_only=True):
+    """One of the subject's versions."""
+
+    name: str
+
+
+class Still(Entity, tag="still", frozen=True, kw_only=True):
+    """A reference picture and what it is worth."""
+
+    title: str
+    blob: str
+    width_px: int
+    height_px: int
+    number: int
+    side: Side = "several"
+    version_id: str = ""
+    still_kind: StillKind = "other"
+    pixel_aspect: float = 1.0
+    cropped: bool = False
+    trust: Trust = "fair"
+    note: str = ""
+    tilt_sigma_deg: float = 2.0
+
+
+class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
+    """A part of the kit as it came out of the box."""
+
+    name: str
+    state: PartState = "present"
+    fit_note: str = ""
+    calliper_mm: float | None = None
+
+
+class Plane(Entity, tag="plane", frozen=True, kw_only=True):
+    """Four corners of a rectangle on a still. With `height_mm` None, `width_mm` is the ratio of its sides."""
+
+    still_id: str
+    name: str
+    corners: tuple[Mark, Mark, Mark, Mark]
+    width_mm: float
+    width_sigma_mm: float
+    height_mm: float | None = None
+    height_sigma_mm: float = 0.0
+    link: Link = "miniature"
+
+
+class RulerMark(Entity, tag="ruler", frozen=True, kw_only=True):
+    """Two marks whose distance is known on one link of the scale chain."""
+
+    still_id: str
+    plane_id: str
+    name: str
+    a: Mark
+    b: Mark
+    length_mm: float
+    sigma_mm: float
+    link: Link
+
+
+class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
+    """A size that is wanted, perhaps that of a kit part."""
+
+    name: str
+    part_id: str = ""
+
+
+class Reading(Entity, tag="reading", frozen=True, kw_only=True):
+    """A dimension marked on one still; an empty plane means square on."""
+
+    dimension_id: str
+    still_id: str
+    plane_id: str
+    a: Mark
+    b: Mark
+
+
+class Feature(Entity, tag="feature", frozen=True, kw_only=True):
+    """Something that differs between versions, with the user's own choices for its job."""
+
+    name: str
+    assembly: str
+    moulded_on: bool = False
+    part_id: str = ""
+    dimension_id: str = ""
+    material: str = ""
+    hours: float | None = None
+    when: When | None = None
+
+
+class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=True):
+    """A feature as one version had it; `present` None means no still decides it."""
+
+    feature_id: str
+    version_id: str
+    present: bool | None
+    form: str = ""
+    place: str = ""
+    still_id: str = ""
+
+
+class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
+    """What the lights run from."""
+
+    supply_kind: SupplyKind = "AA cells"
+    cells: int = 3
+
+
+class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
+    """A string of equal LEDs."""
+
+    name: str
+    colour: LedColour
+    count: int
+    forward_volts: float
+    current_ma: float
+    flashing: bool = False
+    series: int | None = None
+    assembly: str = ""
+
+
+class Surface(Entity, tag="surface", frozen=True, kw_only=True):
+    """A painted surface of the subject; `drops` is the recipe settled on, if any."""
+
+    name: str
+    drops: tuple[tuple[str, int], ...] = ()
+
+
+class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
+    """A rectangle on a still: a surface's colour, or (no surface) a known neutral."""
+
+    still_id: str
+    surface_id: str
+    x_px: float
+    y_px: float
+    width_px: float
+    height_px: float
+    reflectance: float | None = None
+
+
+class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
+    """A paint's K and S at the 36 bands, relative to the shelf's white."""
+
+    name: str
+    medium: Medium
+    absorption: tuple[float, ...]
+    scattering: tuple[float, ...]
+
+
+class Zone(Entity, tag="zone", frozen=True, kw_only=True):
+    """An area of one assembly that gets one finish."""
+
+    name: str
+    assembly: str
+    surface_id: str
+    medium: Medium = "water acrylic"
+    sheen: Sheen = "matte"
+    role: Role = "base"
+    wear: tuple[Wear, ...] = ()
+    decals: bool = False
+    coats: int = 2
+    area_cm2: float = 50.0
+
+
+class Evening(Entity, tag="evening", frozen=True, kw_only=True):
+    """A weekly bench session; Monday is 0, times as 'HH:MM'."""
+
+    weekday: int
+    start: str
+    end: str
+
+
+class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
+    """What happened, when, at which step, with a photograph."""
+
+    at: str
+    words: str
+    step_id: str = ""
+    step_kind: str = ""
+    photo: str = ""
+    minutes: int = 0
+    cost: float = 0.0
+    lesson: bool = False
+
+
+AnyEntity = (
+    BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
+    | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | Zone | Evening | LogEntry
+)  # fmt: skip

@@ -1,0 +1,1 @@
+"""Pure computing for the trade: no toolkit, no document."""

@@ -1,0 +1,1 @@
+"""What happened, and what it teaches for the steps ahead."""

@@ -1,0 +1,1 @@
+"""Colours from stills and paint mixes that meet them."""

@@ -1,0 +1,1 @@
+"""What the kit is, what it must become, and from which stock."""

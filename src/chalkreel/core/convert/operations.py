@@ -1,0 +1,106 @@
+"""From what the kit is and what the chosen version was to the work between them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final, Literal
+
+PartState = Literal["present", "missing", "damaged", "warped"]
+Verb = Literal["remove", "shorten", "add", "replace", "move", "reshape", "check"]
+When = Literal["before primer", "before closing", "after base colour", "after decals", "after matte coat"]
+
+
+@dataclass(frozen=True)
+class FeatureState:
+    """A feature in one version: there or not (None: doubtful), its form, place and size at replica scale."""
+
+    present: bool | None
+    form: str = ""
+    place: str = ""
+    size_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One feature as the kit has it and as the version being built had it."""
+
+    feature: str
+    kit: FeatureState
+    wanted: FeatureState
+    moulded_on: bool
+    kit_part: PartState = "present"
+    material: str = ""
+    hours: float | None = None
+    when: When | None = None
+
+
+@dataclass(frozen=True)
+class Operation:
+    """One job, with the reason for it."""
+
+    feature: str
+    verb: Verb
+    reason: str
+    material: str
+    size_mm: float | None
+    hours: float
+    when: When
+
+
+HOURS: Final[dict[Verb, float]] = {
+    "remove": 0.5, "shorten": 0.75, "add": 2.0, "replace": 1.5, "move": 1.0, "reshape": 1.5, "check": 0.25,
+}  # fmt: skip
+MATERIAL: Final[dict[Verb, str]] = {
+    "remove": "saw, putty for the scar", "shorten": "file, 0.25 mm sheet to close the end",
+    "add": "sheet and strip", "replace": "sheet and strip", "move": "sheet for the old place, CA",
+    "reshape": "putty and file", "check": "none: find a still that decides it",
+}  # fmt: skip
+
+
+def operations_for(difference: Difference) -> tuple[Operation, ...]:
+    """The work on one feature; none where the kit is already right."""
+    verb_reasons = _verbs(difference)
+    return tuple(
+        Operation(
+            feature=difference.feature,
+            verb=verb,
+            reason=reason,
+            material=difference.material or MATERIAL[verb],
+            size_mm=None if verb in ("remove", "check") else difference.wanted.size_mm,
+            hours=difference.hours if difference.hours is not None else HOURS[verb],
+            when=difference.when or "before primer",
+        )
+        for verb, reason in verb_reasons
+    )
+
+
+def _verbs(d: Difference) -> list[tuple[Verb, str]]:
+    if d.wanted.present is None or d.kit.present is None:
+        return [("check", "no still decides whether the chosen version had it")]
+    if not d.wanted.present:
+        return [("remove", "the kit has it, the chosen version had not")] if d.kit.present else []
+    if not d.kit.present:
+        return [("add", "the chosen version had it, the kit has not")]
+    if d.kit_part == "missing":
+        return [("add", "the part is missing from the kit")]
+    if d.kit_part == "damaged":
+        return [("replace", "the kit's part is damaged")]
+    return _alterations(d)
+
+
+def _alterations(d: Difference) -> list[tuple[Verb, str]]:
+    found: list[tuple[Verb, str]] = []
+    if d.kit_part == "warped":
+        found.append(("reshape", "the kit's part is warped: warm it, bend it back, cool it held"))
+    if d.kit.form != d.wanted.form and d.wanted.form:
+        verb: Verb = "reshape" if d.moulded_on else "replace"
+        found.append((verb, f"the kit has {d.kit.form or 'another form'}, the version had {d.wanted.form}"))
+    if d.kit.place != d.wanted.place and d.wanted.place:
+        found.append(("move", f"from {d.kit.place or 'the kit’s place'} to {d.wanted.place}"))
+    if d.kit.size_mm is not None and d.wanted.size_mm is not None and not found:
+        excess = d.kit.size_mm - d.wanted.size_mm
+        if excess > 0.25:
+            found.append(("shorten", f"the kit's is {excess:.1f} mm too long"))
+        elif excess < -0.25:
+            found.append(("reshape", f"the kit's is {-excess:.1f} mm too short: build it up"))
+    return found

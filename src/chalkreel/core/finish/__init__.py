@@ -1,0 +1,1 @@
+"""Which step in what order, when, and why."""

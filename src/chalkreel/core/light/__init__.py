@@ -1,0 +1,1 @@
+"""Circuits that light, and for how long."""

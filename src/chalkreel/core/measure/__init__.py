@@ -1,0 +1,1 @@
+"""Sizes from marks on stills, with honest errors."""

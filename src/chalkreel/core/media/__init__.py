@@ -1,0 +1,1 @@
+"""Decoding stills and keeping them quick to show."""

@@ -1,0 +1,1 @@
+"""The demo build: the ice tender Ninepin of Saltmarrow Station, all invented."""
