@@ -20,7 +20,7 @@ from tools.tender.surfaces import SURFACES, WAVELENGTHS_NM
 
 mi.set_variant("llvm_ad_spectral")
 
-FONT = Path(__file__).parents[2] / "src/chalkreel/app/fonts/OpenSans-Bold.ttf"
+FONT = Path(__file__).parents[2] / "src/chalkreel/fonts/OpenSans-Bold.ttf"
 WORN = {"hull", "deck", "skirt", "band_series", "band_special", "steel"}
 SHINY = {"glass": 0.05, "steel": 0.25}
 Array = npt.NDArray[np.float64]

@@ -96,7 +96,7 @@ class Store:
         return self._redo_label
 
     def commit(self, label: str, edits: Mapping[str, AnyEntity | None]) -> Build:
-        """Apply edits as one durable change; on return they survive a power cut. Nothing is written if any part fails.
+        """Apply edits as one durable change. Nothing is written if any part fails.
 
         Raises
         ------
@@ -125,7 +125,7 @@ class Store:
         return self._travel(self._head + 1, self._head + 1, backward=False)
 
     def keep(self, data: bytes) -> str:
-        """Store bytes durably under their digest and return it; a change may then speak of them. Any thread may call."""
+        """Store bytes durably under their digest, from any thread, for a change to speak of."""
         sha = digest(data)
         with self._guard, self._writing() as db:
             db.execute("INSERT OR IGNORE INTO blob VALUES (?, ?)", (sha, data))

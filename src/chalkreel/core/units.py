@@ -65,6 +65,22 @@ def parse_length(text: str, default_unit: str = "mm") -> float:
     return total
 
 
+def parse_side_ratio(text: str) -> float:
+    """Read the ratio of two sides, '3:2' as 1.5.
+
+    Raises
+    ------
+    RefusedError
+        Not two numbers, or one side over fifty times the other.
+    """
+    parts = text.split(":")
+    if len(parts) == 2:
+        a, b = (parse_number(part) for part in parts)
+        if b > 0 and 0.02 <= a / b <= 50:
+            return a / b
+    raise RefusedError(f"“{text}” is not a ratio of two sides. Type it like 3:2.")
+
+
 def decimals_for(sigma: float) -> int:
     """Decimals that show an uncertainty to two digits, at most 3 and at least 0."""
     if not math.isfinite(sigma) or sigma <= 0:

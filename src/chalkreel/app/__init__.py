@@ -1,0 +1,1 @@
+"""The window: widgets over view-models that can be tested without pixels."""

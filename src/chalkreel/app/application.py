@@ -1,0 +1,131 @@
+"""The application: one window at a time, builds opened and closed, themes, calm notices."""
+
+from __future__ import annotations
+
+import logging
+import sys
+from pathlib import Path
+from types import TracebackType
+
+from platformdirs import user_log_path
+from PySide6.QtCore import QCoreApplication, QLocale, QSettings
+from PySide6.QtWidgets import QApplication
+
+from chalkreel.app import theme
+from chalkreel.app.session import Session
+from chalkreel.app.start import StartPage
+from chalkreel.app.window import Window, window_theme
+from chalkreel.build.format import SUFFIX, DocumentRefusedError
+from chalkreel.build.gestures import new_build
+from chalkreel.build.store import Store
+
+log = logging.getLogger(__name__)
+
+
+class Application(QApplication):
+    """Holds the open build and its window."""
+
+    def __init__(self, argv: list[str]) -> None:
+        super().__init__(argv)
+        QCoreApplication.setOrganizationName("chalkreel")
+        QCoreApplication.setApplicationName("chalkreel")
+        self.setDesktopFileName("chalk-reel")
+        QLocale.setDefault(QLocale.c())
+        theme.load_fonts()
+        theme.apply(self, window_theme())
+        self.window: Window | None = None
+        self.session: Session | None = None
+        self.start: StartPage | None = None
+        sys.excepthook = self._unexpected
+
+    def begin(self, path: Path | None) -> None:
+        """Open a file, or ask what to do where none was given or it was refused."""
+        refusal = self._try_open(path) if path is not None else ""
+        if self.window is None:
+            self._show_start(refusal)
+
+    def open_demo(self, scratch: Path) -> None:
+        """Open a scratch copy of the demo build."""
+        from chalkreel.demo.ninepin import create_demo
+
+        self._show(create_demo(scratch / f"ninepin{SUFFIX}"))
+
+    def open_path(self, path: Path) -> None:
+        """Open another build in this one's place; a refusal leaves this one as it is."""
+        refusal = self._try_open(path)
+        if refusal and self.session is not None:
+            self.session.refused.emit(refusal)
+        elif refusal:
+            self._show_start(refusal)
+
+    def new_path(self, path: Path) -> None:
+        """Begin a new build."""
+        try:
+            self._show(Store.create(path, new_build(path.stem)))
+        except DocumentRefusedError as refused:
+            if self.session is not None:
+                self.session.refused.emit(str(refused))
+            else:
+                self._show_start(str(refused))
+
+    def close_build(self) -> None:
+        """Close window and file; all is saved."""
+        if self.window is not None:
+            self.window.close()
+            self.window.deleteLater()
+            self.window = None
+        if self.session is not None:
+            self.session.close()
+            self.session = None
+
+    def _try_open(self, path: Path) -> str:
+        try:
+            self._show(Store.open(path))
+        except DocumentRefusedError as refused:
+            return str(refused)
+        return ""
+
+    def _show(self, store: Store) -> None:
+        self.close_build()
+        if self.start is not None:
+            self.start.close()
+            self.start = None
+        self.session = Session(store)
+        self._make_window()
+
+    def _make_window(self) -> None:
+        assert self.session is not None
+        self.window = window = Window(self.session)
+        geometry = QSettings().value("window/geometry")
+        window.resize(1280, 800)
+        if geometry is not None:
+            window.restoreGeometry(geometry)
+        window.reel.setVisible(QSettings().value("window/reel", True, bool) is not False)
+        window.open_asked.connect(self.open_path)
+        window.new_asked.connect(self.new_path)
+        window.theme_asked.connect(self._other_theme)
+        window.show()
+
+    def _other_theme(self) -> None:
+        name: theme.ThemeName = "daylight" if theme.current().name == "slate" else "slate"
+        QSettings().setValue("window/theme", name)
+        theme.apply(self, name)
+        if self.window is not None:
+            # Drawn parts read the theme as they paint; the window is built anew for the rest.
+            old = self.window
+            old.close()
+            self._make_window()
+            old.deleteLater()
+
+    def _show_start(self, refusal: str) -> None:
+        self.start = StartPage(refusal)
+        self.start.open_asked.connect(self.open_path)
+        self.start.new_asked.connect(self.new_path)
+        self.start.demo_asked.connect(self.open_demo)
+        self.start.show()
+
+    def _unexpected(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        log.critical("unexpected", exc_info=(kind, error, trace))
+        if self.session is not None:
+            where = user_log_path("chalkreel", appauthor=False) / "chalkreel.log"
+            self.session.refused.emit(f"Something went wrong in the program; your build is safe. Details: {where}")

@@ -1,0 +1,1 @@
+"""Bench: what happened, and is it right?"""

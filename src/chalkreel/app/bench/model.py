@@ -1,0 +1,54 @@
+"""View-model of Bench (no Qt): log entries in words."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.answers.sequence import Sequence
+from chalkreel.build.entities import LogEntry, new_id
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.steps import step_kinds
+from chalkreel.core.units import parse_number
+
+
+def newest_first(entries: tuple[LogEntry, ...]) -> tuple[LogEntry, ...]:
+    """Entries by time, the last on top."""
+    return tuple(sorted(entries, key=lambda e: e.at, reverse=True))
+
+
+def when_words(entry: LogEntry) -> str:
+    """'Sat 14 Nov 15:20'."""
+    at = datetime.fromisoformat(entry.at)
+    return f"{at:%a} {at.day} {at:%b %H:%M}"
+
+
+def steps_to_choose(answers: Answers | None) -> tuple[tuple[str, str], ...]:
+    """No step, then every step of the sequence."""
+    found: Sequence | None = answers.sequence if answers else None
+    return (("", "no step"), *((s.id, s.title) for s in (found.steps if found else ())))
+
+
+def new_entry(words: str, now: datetime, answers: Answers | None, step_id: str, minutes: str, lesson: bool) -> LogEntry:
+    """An entry from what was typed.
+
+    Raises
+    ------
+    RefusedError
+        Nothing was written, or the minutes are no number.
+    """
+    if not words.strip():
+        raise RefusedError("Write what happened first.")
+    spent = parse_number(minutes) if minutes.strip() else 0.0
+    if not 0 <= spent <= 6000:
+        raise RefusedError("Minutes lie between 0 and 6000.")
+    steps = answers.sequence.steps if answers and answers.sequence else ()
+    kind = next((s.kind for s in steps if s.id == step_id), "")
+    return LogEntry(id=new_id(), at=now.isoformat(timespec="minutes"), words=words.strip(), step_id=step_id,
+                    step_kind=kind, minutes=round(spent), lesson=lesson)  # fmt: skip
+
+
+def step_words(entry: LogEntry) -> str:
+    """The kind of step an entry belongs to."""
+    kinds = step_kinds()
+    return kinds[entry.step_kind].title if entry.step_kind in kinds else ""

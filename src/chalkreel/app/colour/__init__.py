@@ -1,0 +1,1 @@
+"""Colour: which drops from my shelf?"""

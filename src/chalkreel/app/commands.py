@@ -1,0 +1,58 @@
+"""Every command declared once: the window, the menu and the F1 sheet read this list."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chalkreel.build.answers.matters import STAGES
+
+
+@dataclass(frozen=True)
+class Command:
+    """What a command is called, its key, its group on the F1 sheet; `menu` puts it in the Build menu."""
+
+    id: str
+    words: str
+    key: str
+    group: str
+    menu: bool = False
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("new", "New build…", "Ctrl+N", "Build", menu=True),
+    Command("open", "Open build…", "Ctrl+O", "Build", menu=True),
+    Command("copy", "Save a copy as…", "Ctrl+Shift+S", "Build", menu=True),
+    Command("book", "Build book (PDF)…", "Ctrl+P", "Build", menu=True),
+    Command("csv", "Tables (CSV)…", "", "Build", menu=True),
+    Command("json", "Tables (JSON)…", "", "Build", menu=True),
+    Command("calendar", "Schedule (calendar file)…", "", "Build", menu=True),
+    Command("theme", "Slate or daylight", "Ctrl+L", "Window", menu=True),
+    Command("reel", "Show or hide the reel", "Ctrl+R", "Window", menu=True),
+    Command("help", "Keys on one sheet", "F1", "Window", menu=True),
+    Command("undo", "Undo", "Ctrl+Z", "Edit"),
+    Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),
+    Command("goto", "Go to a still, size or surface", "Ctrl+G", "Edit"),
+    Command("again", "Compute the answers again", "F5", "Edit"),
+    Command("add", "Add stills", "Ctrl+I", "Gather"),
+    Command("paste", "Paste a still", "Ctrl+V", "Gather"),
+    Command("next", "Next still", "Space", "Stills"),
+    Command("previous", "Previous still", "Shift+Space", "Stills"),
+    Command("tool-r", "Measure: ruler", "R", "Stills"),
+    Command("tool-s", "Measure: size", "S", "Stills"),
+    Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills"),
+    Command("tool-n", "Colour: neutral", "N", "Stills"),
+    Command("delete", "Measure: remove the chosen mark", "Del", "Stills"),
+    Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish"),
+    Command("later", "Finish: move the step later", "Alt+Down", "Finish"),
+    Command("done", "Finish: mark the step done", "D", "Finish"),
+    *(Command(f"stage-{n}", stage, f"Alt+{n}", "Stages") for n, stage in enumerate(STAGES, start=1)),
+)
+
+# Keys that a focused still takes itself; they are on the sheet but are no window commands.
+STILL_KEYS = (
+    ("Arrows", "nudge the active mark a quarter pixel (Shift: two pixels)"),
+    ("Enter", "place the mark, accept"),
+    ("Esc", "back out"),
+    ("Tab", "next mark"),
+    ("+  −  0", "zoom in, zoom out, fit"),
+)

@@ -1,0 +1,1 @@
+"""Convert: what must I change, from what stock?"""

@@ -1,0 +1,102 @@
+"""Writing the book, tables and calendar in the worker."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from chalkreel.app.jobs import Progress
+from chalkreel.app.session import Session
+from chalkreel.build.answers.answers import Answers
+from chalkreel.core.errors import RefusedError
+
+
+class Exports:
+    """Asks for a name, then writes; nothing is written from stale answers."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        self._session, self._parent = session, parent
+
+    def book(self) -> None:
+        """The build book as PDF."""
+        self._ask("Build book", "book.pdf", "PDF (*.pdf)", self.write_book)
+
+    def json(self) -> None:
+        """All tables in one JSON file."""
+        self._ask("Tables", "tables.json", "JSON (*.json)", self.write_json)
+
+    def calendar(self) -> None:
+        """The schedule as a calendar file."""
+        self._ask("Schedule", "schedule.ics", "Calendar (*.ics)", self.write_calendar)
+
+    def csv(self) -> None:
+        """One CSV file a table, into a folder."""
+        name = QFileDialog.getExistingDirectory(self._parent, "Folder for the tables")
+        if name:
+            self.write_csv(Path(name))
+
+    def write_book(self, path: Path) -> None:
+        """Write the book to a path."""
+
+        def write(answers: Answers) -> None:
+            from chalkreel.exchange.book import write_book
+
+            write_book(answers, self._session.gallery.picture, path)
+
+        self._write(path, write)
+
+    def write_json(self, path: Path) -> None:
+        """Write JSON to a path."""
+
+        def write(answers: Answers) -> None:
+            from chalkreel.exchange.tables import write_json
+
+            write_json(answers, path)
+
+        self._write(path, write)
+
+    def write_csv(self, folder: Path) -> None:
+        """Write CSV files to a folder."""
+
+        def write(answers: Answers) -> None:
+            from chalkreel.exchange.tables import write_csv
+
+            write_csv(answers, folder)
+
+        self._write(folder, write)
+
+    def write_calendar(self, path: Path) -> None:
+        """Write the calendar to a path."""
+
+        def write(answers: Answers) -> None:
+            from chalkreel.exchange.calendar import write_calendar
+
+            assert answers.sequence is not None
+            write_calendar(answers.sequence, answers.build.info.name, path)
+
+        self._write(path, write)
+
+    def _ask(self, title: str, suggestion: str, kinds: str, write: Callable[[Path], None]) -> None:
+        suggested = self._session.store.path.with_suffix("").name + "-" + suggestion
+        name, _ = QFileDialog.getSaveFileName(self._parent, title, suggested, kinds)
+        if name:
+            write(Path(name))
+
+    def _write(self, path: Path, write: Callable[[Answers], None]) -> None:
+        answers = self._session.answers
+        if answers is None or self._session.stale or answers.sequence is None:
+            self._session.refused.emit(
+                "The answers are still being computed. Try again when “saved as you work” shows."
+            )
+            return
+
+        def work(_: Progress) -> Iterator[object]:
+            try:
+                write(answers)
+            except OSError as error:
+                raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
+            yield path
+
+        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))

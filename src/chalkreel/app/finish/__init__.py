@@ -1,0 +1,1 @@
+"""Finish: in what order, and when?"""

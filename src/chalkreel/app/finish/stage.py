@@ -1,0 +1,170 @@
+"""The Finish stage: lanes on a calendar over the steps, the zones and the bench evenings."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from chalkreel.app.finish import model
+from chalkreel.app.finish.lanes import LaneCalendar
+from chalkreel.app.finish.tables import evening_table, new_evening, new_zone, step_table, zone_table
+from chalkreel.app.parts.stage import Stage
+from chalkreel.app.session import Session
+from chalkreel.build.answers.matters import StageName
+from chalkreel.build.answers.sequence import Sequence
+from chalkreel.build.entities import BUILD_ID, Evening, Zone
+from chalkreel.build.gestures import moved_step
+
+
+class FinishStage(Stage):
+    """In what order, and when?"""
+
+    name: StageName = "Finish"
+    prompt = "Alt+Up and Alt+Down move the chosen step; D marks it done. A broken rule says why on the card."
+
+    def __init__(self, session: Session) -> None:
+        self.calendar = LaneCalendar()
+        self.steps, self.zones, self.evenings = step_table(session), zone_table(session), evening_table(session)
+        self.pages = QStackedWidget()
+        for table in (self.steps, self.zones, self.evenings):
+            self.pages.addWidget(table)
+        self.choices = [QPushButton(words) for words in ("Steps", "Zones", "Bench evenings")]
+        self.up, self.down, self.done = QPushButton("Earlier"), QPushButton("Later"), QPushButton("Done")
+        self.add = QPushButton("Add zone")
+        super().__init__(session, self._lay_out())
+        for number, button in enumerate(self.choices):
+            button.clicked.connect(lambda _, number=number: self.turn_to(number))
+        self.up.clicked.connect(lambda: self.move(-1))
+        self.down.clicked.connect(lambda: self.move(1))
+        self.done.clicked.connect(self.toggle_done)
+        self.add.clicked.connect(self._add)
+        self.calendar.step_chosen.connect(session.select)
+        self.steps.selectionModel().currentRowChanged.connect(self._row_chosen)
+
+    def refresh(self) -> None:
+        session = self.session
+        found = session.answers.sequence if session.answers else None
+        if found is not None:
+            self.steps.show_rows(model.step_rows(found, session.build.info.done), session.stale)
+            self.calendar.show_lanes(model.lanes(found), session.selection)
+        self.zones.show_rows(session.build.all(Zone))
+        self.evenings.show_rows(session.build.all(Evening))
+        self._write_card(found)
+
+    def turn_to(self, page: int) -> None:
+        """Show steps, zones or evenings."""
+        self.pages.setCurrentIndex(page)
+        self.choices[page].setChecked(True)
+        for button in (self.up, self.down, self.done):
+            button.setVisible(page == 0)
+        self.add.setVisible(page > 0)
+        self.add.setText("Add zone" if page == 1 else "Add evening")
+
+    def move(self, by: int) -> None:
+        """Move the chosen step."""
+        found = self.session.answers.sequence if self.session.answers else None
+        step = model.selected_step(self.session.answers, self.session.selection)
+        if found is None or step is None or self.session.stale:
+            return
+        order = moved_step(tuple(s.id for s in found.steps), step.id, by)
+        self.session.edit(f"place of “{step.title}”", self.session.build.entities[BUILD_ID], order=order)
+
+    def toggle_done(self) -> None:
+        """Mark the chosen step done, or not."""
+        step = model.selected_step(self.session.answers, self.session.selection)
+        if step is None:
+            return
+        done = self.session.build.info.done
+        changed = tuple(s for s in done if s != step.id) if step.id in done else (*done, step.id)
+        self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed)
+
+    def _lay_out(self) -> QWidget:
+        centre = QWidget()
+        centre.setObjectName("board")
+        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout()
+        group = QButtonGroup(centre)
+        for button in self.choices:
+            button.setCheckable(True)
+            group.addButton(button)
+            row.addWidget(button)
+        row.addStretch(1)
+        for button in (self.up, self.down, self.done, self.add):
+            row.addWidget(button)
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(14, 10, 14, 12)
+        column.addWidget(self.calendar)
+        column.addLayout(row)
+        column.addWidget(self.pages, 1)
+        self.turn_to(0)
+        return centre
+
+    def _write_card(self, found: Sequence | None) -> None:
+        session, card = self.session, self.card.answers
+        card.clear(session.stale)
+        if found is None:
+            card.sentence("Ordering the steps…", "quiet")
+            return
+        self._write_broken(found)
+        self._write_step()
+        self._write_next(found)
+        if found.problem:
+            card.sentence(found.problem, "bad")
+        for _, reason in found.timetable.late if found.timetable else ():
+            card.sentence(reason, "warn")
+
+    def _write_broken(self, found: Sequence) -> None:
+        card = self.card.answers
+        card.heading("Order rules")
+        titles = {s.id: s.title for s in found.steps}
+        if not found.broken:
+            card.sentence("No rule is broken.", "good")
+        for v in found.broken[:4]:
+            card.sentence(f"{titles[v.first]} must come before {titles[v.then]}." if v.by_order
+                          else f"{titles[v.first]} over {titles[v.then]}.", "bad")  # fmt: skip
+            card.sentence(v.reason)
+        if len(found.broken) > 4:
+            card.sentence(f"… and {len(found.broken) - 4} more", "quiet")
+        if any(v.by_order for v in found.broken):
+            card.button("Put it right", lambda: self._repair(found.repaired), primary=True)
+
+    def _write_step(self) -> None:
+        card, step = self.card.answers, model.selected_step(self.session.answers, self.session.selection)
+        if step is None:
+            return
+        card.heading("Chosen step")
+        card.figure(step.title, f"{step.minutes} min", "at the bench, curing not counted")
+        for words in step.materials:
+            card.sentence(words)
+        for words in step.cautions:
+            card.sentence(words, "warn")
+        if step.cautions:
+            card.sentence("The label and safety data sheet of your own product decide.", "quiet")
+
+    def _write_next(self, found: Sequence) -> None:
+        card, evening = self.card.answers, model.next_evening(found)
+        card.heading("Next bench evening")
+        if evening is None:
+            card.sentence("Nothing left to do." if found.timetable else "No evening planned.", "quiet")
+            return
+        card.figure("be at the bench", f"{evening.start:%a} {evening.start.day} {evening.start:%b}",
+                    f"{evening.start:%H:%M}–{evening.end:%H:%M}")  # fmt: skip
+        for words in evening.titles:
+            card.sentence(words)
+        if found.timetable and found.timetable.finish:
+            finish = found.timetable.finish
+            card.figure("finished", f"{finish:%a} {finish.day} {finish:%b %Y}",
+                        note="at 20 °C; colder or damper takes longer")  # fmt: skip
+
+    def _repair(self, order: tuple[str, ...]) -> None:
+        self.session.edit("order put right", self.session.build.entities[BUILD_ID], order=order)
+
+    def _row_chosen(self) -> None:
+        row = self.steps.current
+        if row is not None and row.step.id != self.session.selection:
+            self.session.select(row.step.id)
+
+    def _add(self) -> None:
+        build = self.session.build
+        entity = new_zone(build) if self.pages.currentIndex() == 1 else new_evening()
+        self.session.commit("zone" if self.pages.currentIndex() == 1 else "evening", {entity.id: entity})

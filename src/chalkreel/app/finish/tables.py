@@ -1,0 +1,107 @@
+"""The tables of Finish: steps, zones, bench evenings."""
+
+from __future__ import annotations
+
+from chalkreel.app.finish import model
+from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.session import Session
+from chalkreel.build.entities import Evening, Surface, Zone, new_id
+from chalkreel.build.gestures import removal
+from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
+
+
+def step_table(session: Session) -> Table:
+    """Steps in the order that stands."""
+    return Table(
+        session,
+        "Steps",
+        (
+            Column("", lambda r: str(r.number), right=True),
+            Column("when", lambda r: r.when, state=lambda r: "good" if r.done else "plain"),
+            Column("step", lambda r: r.step.title, stretch=True),
+            Column("assembly", lambda r: r.step.assembly),
+            Column("min", lambda r: str(r.step.minutes), right=True),
+            Column(
+                "rule", lambda r: "✗ " + r.broken[0] if r.broken else "✓", state=lambda r: "bad" if r.broken else "good"
+            ),
+        ),
+    )
+
+
+def zone_table(session: Session) -> Table:
+    """Zones: one finish each."""
+
+    def put(zone: Zone, label: str, **fields: object) -> None:
+        session.edit(f"{label} of {zone.name}", zone, **fields)
+
+    def put_surface(zone: Zone, text: str) -> None:
+        surface = next((s for s in session.build.all(Surface) if s.name == text), None)
+        put(zone, "surface", surface_id=surface.id if surface else "")
+
+    def put_coats(zone: Zone, text: str) -> None:
+        put(zone, "coats", coats=int(model.number_between(text, 1, 20, "The number of coats")))
+
+    def put_area(zone: Zone, text: str) -> None:
+        put(zone, "area", area_cm2=model.number_between(text, 0.1, 1e6, "An area in cm²"))
+
+    return Table(
+        session,
+        "Zones",
+        (
+            Column("zone", lambda z: z.name, lambda z, text: put(z, "name", name=text.strip() or z.name), stretch=True),
+            Column("assembly", lambda z: z.assembly, lambda z, text: put(z, "assembly", assembly=text.strip() or z.assembly)),
+            Column("surface", lambda z: model.zone_surface(session.build, z), put_surface,
+                   lambda: ("", *(s.name for s in session.build.all(Surface)))),
+            Column("as", lambda z: z.role, lambda z, text: put(z, "role", role=text),
+                   lambda: ("base", "stripe", "glass", "bright metal")),
+            Column("medium", lambda z: z.medium, lambda z, text: put(z, "medium", medium=text),
+                   lambda: model.MEDIUM_NAMES),
+            Column("sheen", lambda z: z.sheen, lambda z, text: put(z, "sheen", sheen=text),
+                   lambda: ("matte", "satin", "gloss")),
+            Column("wear", lambda z: ", ".join(z.wear), lambda z, text: put(z, "wear", wear=model.wear_from(text)),
+                   stretch=True),
+            Column("decals", lambda z: "yes" if z.decals else "no",
+                   lambda z, text: put(z, "decals", decals=text == "yes"), lambda: ("no", "yes")),
+            Column("coats", lambda z: str(z.coats), put_coats, right=True),
+            Column("area, cm²", lambda z: f"{z.area_cm2:.0f}", put_area, right=True),
+        ),
+        lambda zone: session.commit(f"{zone.name} removed", removal(session.build, zone.id)),
+    )  # fmt: skip
+
+
+def evening_table(session: Session) -> Table:
+    """Weekly bench sessions."""
+
+    def put_clock(evening: Evening, field: str, text: str) -> None:
+        value = model.clock(text)
+        start, end = (value, evening.end) if field == "start" else (evening.start, value)
+        if start >= end:
+            raise RefusedError("A bench evening must end after it starts, on the same day.")
+        session.edit("bench evening", evening, **{field: value})
+
+    return Table(
+        session,
+        "Bench evenings",
+        (
+            Column("weekday", lambda e: model.WEEKDAYS[e.weekday],
+                   lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text)),
+                   lambda: model.WEEKDAYS, stretch=True),
+            Column("from", lambda e: e.start, lambda e, text: put_clock(e, "start", text)),
+            Column("to", lambda e: e.end, lambda e, text: put_clock(e, "end", text)),
+        ),
+        lambda evening: session.commit("bench evening removed", removal(session.build, evening.id)),
+    )  # fmt: skip
+
+
+def new_zone(build: Build) -> Zone:
+    """A matte zone of 50 cm² on the first assembly."""
+    zones = build.all(Zone)
+    return Zone(
+        id=new_id(), name=f"Zone {len(zones) + 1}", assembly=zones[0].assembly if zones else "Hull", surface_id=""
+    )
+
+
+def new_evening() -> Evening:
+    """A Wednesday evening."""
+    return Evening(id=new_id(), weekday=2, start="19:30", end="22:00")

@@ -1,0 +1,1 @@
+"""Gather: what evidence have I got, and what is in the kit?"""

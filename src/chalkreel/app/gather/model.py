@@ -1,0 +1,84 @@
+"""View-model of Gather (no Qt): the wall by side and version, the choices of a still."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chalkreel.build.answers.coverage import WANTED_SIDES
+from chalkreel.build.entities import SIDES, Side, Still, Version
+from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.media.aspect import LARGEST_ASPECT, PIXEL_SHAPES, SMALLEST_ASPECT
+from chalkreel.core.units import parse_length, parse_number
+
+PART_STATES = ("present", "missing", "damaged", "warped")
+
+
+@dataclass(frozen=True)
+class WallRow:
+    """One version's stills by side."""
+
+    version_id: str
+    name: str
+    cells: tuple[tuple[Still, ...], ...]
+
+
+@dataclass(frozen=True)
+class Wall:
+    """Columns are sides, rows are versions; the version being built comes first."""
+
+    sides: tuple[Side, ...]
+    rows: tuple[WallRow, ...]
+
+
+def wall(build: Build) -> Wall:
+    """The five wanted sides always have a column, the others only when a still shows them."""
+    stills = build.all(Still)
+    sides = tuple(s for s in SIDES if s in WANTED_SIDES or any(still.side == s for still in stills))
+    versions = sorted(build.all(Version), key=lambda v: v.id != build.info.version_id)
+    known = {v.id for v in versions}
+    named = [(v.id, v.name + (" (being built)" if v.id == build.info.version_id else "")) for v in versions]
+    if any(s.version_id not in known for s in stills):
+        named.append(("", "version unknown"))
+    rows = tuple(
+        WallRow(version_id, name, tuple(
+            tuple(s for s in stills if s.side == side and (s.version_id if s.version_id in known else "") == version_id)
+            for side in sides
+        ))
+        for version_id, name in named
+    )  # fmt: skip
+    return Wall(sides, rows)
+
+
+def pixel_shapes(aspect: float) -> list[tuple[str, str]]:
+    """Shapes to choose from, with the present one if it is of no common kind."""
+    options = [(f"{shape.aspect:.4f}", shape.name) for shape in PIXEL_SHAPES]
+    if f"{aspect:.4f}" not in dict(options):
+        options.append((f"{aspect:.4f}", f"{aspect:.3f} : 1"))
+    return options
+
+
+def shape_aspect(key: str) -> float:
+    """The exact aspect behind a key of `pixel_shapes`."""
+    return next((s.aspect for s in PIXEL_SHAPES if f"{s.aspect:.4f}" == key), float(key))
+
+
+def parse_aspect(text: str) -> float:
+    """A pixel's width over its height.
+
+    Raises
+    ------
+    RefusedError
+        Not a number, or no shape a video ever had.
+    """
+    value = parse_number(text)
+    if not SMALLEST_ASPECT <= value <= LARGEST_ASPECT:
+        raise RefusedError(
+            "A stored pixel is between a quarter and four times as wide as high. Type for example 1.067."
+        )
+    return value
+
+
+def optional_length(text: str) -> float | None:
+    """A length in mm, or None for an empty cell."""
+    return parse_length(text) if text.strip() else None

@@ -1,0 +1,177 @@
+"""The Gather stage: contact wall, kit intake, coverage, and what is known of each still."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QBuffer, QIODevice, Qt
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
+from chalkreel.app.gather.wall import ContactWall
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.session import Session
+from chalkreel.app.stills.images import Images
+from chalkreel.build.answers.matters import StageName
+from chalkreel.build.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version, new_id
+from chalkreel.build.gestures import removal
+from chalkreel.core.errors import RefusedError
+
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
+
+
+class GatherStage(Stage):
+    """What evidence there is, and what is in the kit."""
+
+    name: StageName = "Gather"
+    prompt = "Drop stills on the window, paste them with Ctrl+V, or press Ctrl+I. Space: next still."
+
+    def __init__(self, session: Session, images: Images) -> None:
+        self.wall = ContactWall(session, images)
+        self.parts = Table(
+            session,
+            "Kit intake",
+            self._columns(session),
+            lambda part: session.commit("part removed", removal(session.build, part.id)),
+        )
+        centre = QWidget()
+        centre.setObjectName("board")
+        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(14, 10, 14, 12)
+        add, part = QPushButton("Add stills…"), QPushButton("Add part")
+        add.setObjectName("primary")
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.wall)
+        column.addLayout(heading_row("Contact wall: every still by side and version", add))
+        column.addWidget(scroll, 3)
+        column.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
+        column.addWidget(self.parts, 2)
+        super().__init__(session, centre)
+        self.form = self._still_form()
+        self.card.form.addWidget(self.form)
+        add.clicked.connect(self.add_by_dialog)
+        self.wall.add_asked.connect(self.add_by_dialog)
+        part.clicked.connect(self._add_part)
+
+    def refresh(self) -> None:
+        self.wall.refresh()
+        self.parts.show_rows(self.session.build.all(KitPart))
+        self._write_card()
+        self.form.setVisible(self.session.still is not None)
+        if self.session.still is not None:
+            self.form.refresh()
+
+    def add_by_dialog(self) -> None:
+        """Ask for files."""
+        names, _ = QFileDialog.getOpenFileNames(self.centre, "Add stills", "", PICTURES)
+        self.session.add_stills([Path(name) for name in names])
+
+    def add_image(self, image: QImage) -> None:
+        """Add a pasted picture."""
+        buffer = QBuffer()
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        if image.isNull() or not image.save(buffer, "PNG"):  # type: ignore[call-overload]
+            self.session.refused.emit("The clipboard holds no picture.")
+            return
+        data = bytes(buffer.data().data())
+        self.session.add_still("pasted", lambda: data, "The pasted picture")
+
+    def _write_card(self) -> None:
+        answers, card = self.session.answers, self.card.answers
+        card.clear(self.session.stale)
+        if answers is None:
+            card.sentence("Looking at the reel…", "quiet")
+            return
+        found = answers.coverage
+        shown = len(found.stills_by_side) - len(found.bare_sides)
+        card.heading("Coverage of the version being built")
+        card.figure("sides with a still", f"{shown} of {len(found.stills_by_side)}",
+                    note=f"no still of: {', '.join(found.bare_sides)}" if found.bare_sides else "every side is shown",
+                    state="warn" if found.bare_sides else "good")  # fmt: skip
+        if found.other_versions:
+            card.sentence(f"{found.other_versions} still(s) show another version: not used for this one.", "quiet")
+        card.heading("Kit")
+        for part in found.missing:
+            card.sentence(f"{part.name}: missing", "bad")
+        for part in found.faulty:
+            card.sentence(f"{part.name}: {part.state}", "warn")
+        if not found.missing and not found.faulty:
+            card.sentence("nothing missing or damaged", "good")
+        card.rule()
+
+    def _still_form(self) -> Form:
+        session, form = self.session, Form(self.session)
+
+        def still() -> Still:
+            found = session.still
+            assert found is not None
+            return found
+
+        def put(label: str, **fields: object) -> None:
+            session.edit(f"{label} of still {still().number}", still(), **fields)
+
+        def versions() -> list[tuple[str, str]]:
+            return [(v.id, v.name) for v in session.build.all(Version)] + [("", "unknown"), ("new", "new version…")]
+
+        form.heading(lambda: f"Still {still().number}, {still().width_px} × {still().height_px} px stored")
+        form.text("Title", lambda: still().title, lambda text: put("title", title=text.strip() or still().title))
+        form.choice("Side", lambda: [(s, s) for s in SIDES], lambda: still().side, lambda key: put("side", side=key))
+        form.choice("Version", versions, lambda: still().version_id, self._put_version)
+        form.choice("Kind", lambda: [(k, k) for k in STILL_KINDS], lambda: still().still_kind,
+                    lambda key: put("kind", still_kind=key))  # fmt: skip
+        form.choice("Pixels", lambda: pixel_shapes(still().pixel_aspect), lambda: f"{still().pixel_aspect:.4f}",
+                    lambda key: put("pixel shape", pixel_aspect=shape_aspect(key)))  # fmt: skip
+        form.text("  width : 1", lambda: f"{still().pixel_aspect:.4g}",
+                  lambda text: put("pixel shape", pixel_aspect=parse_aspect(text)))  # fmt: skip
+        form.choice(
+            "Trust", lambda: [(k, k) for k in TRUSTS], lambda: still().trust, lambda key: put("trust", trust=key)
+        )
+        form.check("cropped: its middle is not the lens’s", lambda: still().cropped, lambda on: put("crop", cropped=on))
+        form.text("Note", lambda: still().note, lambda text: put("note", note=text))
+        remove = QPushButton("Take still off the reel")
+        remove.clicked.connect(self._remove_still)
+        form.layout().addRow("", remove)  # type: ignore[union-attr]
+        return form
+
+    def _put_version(self, key: str) -> None:
+        still = self.session.still
+        assert still is not None
+        if key != "new":
+            self.session.edit(f"version of still {still.number}", still, version_id=key)
+            return
+        count = len(self.session.build.all(Version))
+        version = Version(id=new_id(), name=f"Version {count + 1}")
+        moved = msgspec.structs.replace(still, version_id=version.id)
+        self.session.commit("new version", {version.id: version, still.id: moved})
+
+    def _remove_still(self) -> None:
+        still = self.session.still
+        if still is not None:
+            self.session.commit(f"still {still.number} taken off", removal(self.session.build, still.id))
+
+    def _add_part(self) -> None:
+        part = KitPart(id=new_id(), name=f"Part {len(self.session.build.all(KitPart)) + 1}")
+        self.session.commit("part", {part.id: part})
+        self.parts.scrollToBottom()
+
+    def _columns(self, session: Session) -> tuple[Column, ...]:
+        def named(part: KitPart, text: str) -> None:
+            if not text.strip():
+                raise RefusedError("A part needs a name.")
+            session.edit("part name", part, name=text.strip())
+
+        return (
+            Column("part", lambda p: p.name, named, stretch=True),
+            Column("state", lambda p: p.state, lambda p, text: session.edit("part state", p, state=text),
+                   lambda: PART_STATES, state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn")),
+            Column("calliper, mm", lambda p: "" if p.calliper_mm is None else f"{p.calliper_mm:.2f}",
+                   lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text)), right=True),
+            Column("fit notes", lambda p: p.fit_note, lambda p, text: session.edit("fit note", p, fit_note=text),
+                   stretch=True),
+        )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Light: will it light, and for how long?"""

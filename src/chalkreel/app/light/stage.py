@@ -1,0 +1,136 @@
+"""The Light stage: a drawn wiring diagram over the list of lamps."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from chalkreel.app.light import model
+from chalkreel.app.light.diagram import WiringDiagram
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.session import Session
+from chalkreel.build.answers.matters import StageName
+from chalkreel.build.entities import SUPPLY_ID, Feature, Lamp, PowerSupply, Zone
+from chalkreel.build.gestures import removal
+from chalkreel.core.light.circuit import FORWARD_VOLTS
+
+
+class LightStage(Stage):
+    """Will it light, and for how long?"""
+
+    name: StageName = "Light"
+    prompt = "Choose the supply on the card, list the lamps below. Current runs from + through resistor and LED to −."
+
+    def __init__(self, session: Session) -> None:
+        self.diagram = WiringDiagram()
+        self.lamps = Table(
+            session, "Lamps", self._columns(session),
+            lambda lamp: session.commit(f"{lamp.name} removed", removal(session.build, lamp.id)),
+        )  # fmt: skip
+        centre = QWidget()
+        centre.setObjectName("board")
+        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        add = QPushButton("Add lamp")
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(14, 10, 14, 12)
+        column.addLayout(heading_row("Wiring: one resistor for each branch"))
+        column.addWidget(self.diagram, 3)
+        column.addLayout(heading_row("Lamps", add))
+        column.addWidget(self.lamps, 1)
+        super().__init__(session, centre)
+        add.clicked.connect(self._add)
+        self.form = self._supply_form()
+        self.card.form.addWidget(self.form)
+
+    def refresh(self) -> None:
+        session = self.session
+        self.lamps.show_rows(session.build.all(Lamp))
+        found = session.answers.lighting if session.answers else None
+        self.diagram.show_wiring(found.wiring if found else None)
+        self.form.refresh()
+        card = self.card.answers
+        card.clear(session.stale)
+        if found is None or found.circuit is None:
+            card.sentence(found.problem if found else "Working out the circuit…", "bad" if found else "quiet")
+            return
+        card.heading("The circuit")
+        card.figure("supply", f"{found.power.volts:g} V", note=found.power.kind)
+        over = found.circuit.total_ma > found.power.limit_ma
+        card.figure("total current", f"{found.circuit.total_ma:.0f} mA", f"of about {found.power.limit_ma:.0f} mA",
+                    "too much" if over else "within what it gives", "bad" if over else "good")  # fmt: skip
+        card.figure("run time", model.run_time_words(found), "nominal" if found.circuit.hours else "")
+        for words in found.circuit.warnings:
+            card.sentence(words, "bad")
+        card.heading("Resistors")
+        for words in model.resistor_lines(found) or ("none yet",):
+            card.sentence(words)
+        card.heading("Mind")
+        card.sentence(found.power.caution, "warn")
+        card.sentence("Solder with ventilation and eye protection; test every branch before closing the hull.", "warn")
+        card.rule()
+
+    def _add(self) -> None:
+        lamp = model.new_lamp(self.session.build)
+        self.session.commit("lamp", {lamp.id: lamp})
+
+    def _supply(self) -> PowerSupply:
+        return self.session.build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
+
+    def _supply_form(self) -> Form:
+        session, form = self.session, Form(self.session)
+        form.choice("Supply", lambda: model.SUPPLIES, lambda: self._supply().supply_kind,
+                    lambda key: session.edit("supply", self._supply(), supply_kind=key))  # fmt: skip
+        cells = model.bounded(1, 8, "The number of cells")
+        form.text("Cells in series", lambda: str(self._supply().cells),
+                  lambda text: session.edit("cells", self._supply(), cells=model.whole(text, cells)))  # fmt: skip
+        return form
+
+    @staticmethod
+    def _columns(session: Session) -> tuple[Column, ...]:
+        def put(lamp: Lamp, label: str, **fields: object) -> None:
+            session.edit(f"{label} of {lamp.name}", lamp, **fields)
+
+        def put_colour(lamp: Lamp, text: str) -> None:
+            put(lamp, "colour", colour=text, forward_volts=next(v for k, v in FORWARD_VOLTS.items() if k == text))
+
+        def put_series(lamp: Lamp, text: str) -> None:
+            series = None if text.strip() in ("", "best") else model.whole(text, model.count_from)
+            put(lamp, "row", series=series)
+
+        def assemblies() -> tuple[str, ...]:
+            build = session.build
+            names = [z.assembly for z in build.all(Zone)] + [f.assembly for f in build.all(Feature)]
+            return tuple(dict.fromkeys(names)) or ("Hull",)
+
+        return (
+            Column("lamp", lambda a: a.name, lambda a, text: put(a, "name", name=text.strip() or a.name), stretch=True),
+            Column("colour", lambda a: a.colour, put_colour, lambda: model.COLOURS),
+            Column(
+                "LEDs",
+                lambda a: str(a.count),
+                lambda a, text: put(a, "number", count=model.whole(text, model.count_from)),
+                right=True,
+            ),
+            Column(
+                "forward, V",
+                lambda a: f"{a.forward_volts:.2f}",
+                lambda a, text: put(a, "voltage", forward_volts=model.volts_from(text)),
+                right=True,
+            ),
+            Column(
+                "current, mA",
+                lambda a: f"{a.current_ma:.1f}",
+                lambda a, text: put(a, "current", current_ma=model.current_from(text)),
+                right=True,
+            ),
+            Column("in a row", lambda a: "best" if a.series is None else str(a.series), put_series, right=True),
+            Column(
+                "flashing",
+                lambda a: "yes" if a.flashing else "no",
+                lambda a, text: put(a, "flashing", flashing=text == "yes"),
+                lambda: ("no", "yes"),
+            ),
+            Column("in assembly", lambda a: a.assembly, lambda a, text: put(a, "assembly", assembly=text), assemblies),
+        )

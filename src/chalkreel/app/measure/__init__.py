@@ -1,0 +1,1 @@
+"""Measure: how big is it on my model?"""

@@ -1,0 +1,232 @@
+"""View-model of Measure (no Qt): strokes over the still, rows of the dimension table, what a click adds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+
+from chalkreel.app.stills.strokes import Handle, Stroke
+from chalkreel.app.stills.tools import Points
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.answers.sizes import PlaneRow, SizeRow
+from chalkreel.build.entities import Dimension, Plane, Reading, RulerMark, Still, new_id
+from chalkreel.build.gestures import Edits
+from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.combine import Size
+from chalkreel.core.measure.marks import Mark, click_sigma_px
+from chalkreel.core.scale import Link
+from chalkreel.core.units import (
+    INCH_MM,
+    LengthUnit,
+    format_length,
+    format_pm,
+    nearest_fraction,
+    parse_length,
+    parse_side_ratio,
+)
+
+DEFAULT_SHARE = 0.01
+STATES = {"leave": "good", "correct": "warn", "make new": "bad", "unsure": "quiet"}
+
+
+def marks_of(build: Build, still: Still, answers: Answers | None, selection: str) -> tuple[list[Stroke], list[Handle]]:
+    """Everything drawn on one still: rectangles, rulers, readings with their sizes at the replica."""
+    strokes, handles = [], []
+    for plane in build.all(Plane):
+        if plane.still_id == still.id:
+            points = tuple((m.x_px, m.y_px) for m in plane.corners)
+            strokes.append(Stroke(points, "lilac", plane.name, closed=True, strong=plane.id == selection))
+            handles += [Handle(plane.id, i, x, y) for i, (x, y) in enumerate(points)]
+    sizes = _reading_sizes(answers)
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    marks: tuple[RulerMark | Reading, ...] = (*build.all(RulerMark), *build.all(Reading))
+    for mark in marks:
+        if mark.still_id != still.id:
+            continue
+        points = ((mark.a.x_px, mark.a.y_px), (mark.b.x_px, mark.b.y_px))
+        handles += [Handle(mark.id, i, x, y) for i, (x, y) in enumerate(points)]
+        if isinstance(mark, RulerMark):
+            label = f"{mark.name}: {format_length(mark.length_mm)}"
+            strokes.append(Stroke(points, "yellow", label, strong=mark.id == selection))
+        else:
+            dimension = build.get(Dimension, mark.dimension_id)
+            size = sizes.get(mark.id)
+            value = f" {size.mm * factor:.1f} mm" if size else ""
+            label = f"{dimension.name if dimension else ''}{value}"
+            strokes.append(Stroke(points, "sky", label, strong=selection in (mark.id, mark.dimension_id)))
+    return strokes, handles
+
+
+def _reading_sizes(answers: Answers | None) -> dict[str, Size]:
+    if answers is None or answers.sizes is None:
+        return {}
+    return {key: size for plane in answers.sizes.planes for key, size in plane.readings.items()}
+
+
+@dataclass(frozen=True)
+class DimensionRow:
+    """One line of the dimension table, in words."""
+
+    dimension_id: str
+    name: str
+    story: str
+    miniature: str
+    replica: str
+    stock: str
+    kit: str
+    state: str
+
+
+def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[DimensionRow, ...]:
+    """All dimensions; sizes that nothing determines say why."""
+    if answers is None or answers.sizes is None:
+        return ()
+    return tuple(_dimension_row(row, unit) for row in answers.sizes.rows)
+
+
+def _dimension_row(row: SizeRow, unit: LengthUnit) -> DimensionRow:
+    state = STATES[row.verdict.action]
+    if row.story is None or row.miniature is None or row.replica is None:
+        return DimensionRow(row.dimension_id, row.name, "", "", row.problem, "", row.verdict.words, state)
+    stock = f"{row.stock.words}, {row.stock.error_mm:+.2f}" if row.stock else "cut to length"
+    return DimensionRow(
+        row.dimension_id, row.name, story_words(row.story), size_words(row.miniature, unit),
+        size_words(row.replica, unit), stock, row.verdict.words, state,
+    )  # fmt: skip
+
+
+def story_words(size: Size) -> str:
+    """An in-story size, in metres."""
+    return format_pm(size.mm / 1000, size.half_width_mm / 1000, "m")
+
+
+def size_words(size: Size, unit: LengthUnit) -> str:
+    """A size with its 95 % interval in the unit chosen; inches come with the nearest fraction."""
+    if unit == "mm":
+        return format_pm(size.mm, size.half_width_mm, "mm")
+    return f"{format_pm(size.mm / INCH_MM, size.half_width_mm / INCH_MM, 'in')} ({nearest_fraction(size.mm)})"
+
+
+def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:
+    """The large figure and its ±, apart."""
+    value, rest = size_words(size, unit).split(" ± ")
+    return value, f"± {rest}"
+
+
+def doubt_advice(answers: Answers | None) -> tuple[str, str] | None:
+    """The size known worst, and the one thing that would help it most."""
+    if answers is None or answers.sizes is None:
+        return None
+    row = answers.sizes.largest_doubt()
+    if row is None or row.replica is None:
+        return None
+    share = f"± {100 * row.replica.half_width_mm / row.replica.mm:.1f} %"
+    if row.rulers_share > row.clicks_share:
+        return f"{row.name}, {share}", "Its ruler is the weak part: add a ruler known more surely in the same plane."
+    return (
+        f"{row.name}, {share}",
+        "Its clicks are the weak part: zoom in and place them again, or mark it on another still.",
+    )
+
+
+def plane_words(row: PlaneRow) -> str:
+    """One sentence on how well a plane's rulers agree."""
+    if row.problem:
+        return row.problem
+    if len(row.agreement) < 2:
+        return "One ruler: nothing to check it against"
+    worst = max((abs(a.deviation) for a in row.agreement if a.deviation is not None), default=0.0)
+    return f"Rulers agree within {100 * worst:.1f} %"
+
+
+def mark_at(point: tuple[float, float], zoom: float) -> Mark:
+    """A mark with the click error of its zoom."""
+    return Mark(point[0], point[1], click_sigma_px(zoom))
+
+
+def reading_edits(build: Build, still: Still, plane_id: str, dimension_id: str, points: Points, zoom: float) -> Edits:
+    """A reading of an existing dimension, or of a new one with the next free name."""
+    edits: Edits = {}
+    if build.get(Dimension, dimension_id) is None:
+        dimension = Dimension(id=new_id(), name=f"Size {len(build.all(Dimension)) + 1}")
+        dimension_id, edits[dimension.id] = dimension.id, dimension
+    a, b = (mark_at(p, zoom) for p in points)
+    reading = Reading(id=new_id(), dimension_id=dimension_id, still_id=still.id, plane_id=plane_id, a=a, b=b)
+    return {**edits, reading.id: reading}
+
+
+def ruler_edits(
+    build: Build, still: Still, plane_id: str, points: Points, zoom: float, words: tuple[str, str, str, Link]
+) -> Edits:
+    """A ruler from its name, length, ± (1 % where none is given) and link, as typed.
+
+    Raises
+    ------
+    RefusedError
+        No length can be read.
+    """
+    name, length, plus_minus, link = words
+    mm, sigma = length_and_sigma(length, plus_minus, link)
+    a, b = (mark_at(p, zoom) for p in points)
+    ruler = RulerMark(
+        id=new_id(), still_id=still.id, plane_id=plane_id, a=a, b=b, length_mm=mm, sigma_mm=sigma, link=link,
+        name=name.strip() or f"Ruler {len(build.all(RulerMark)) + 1}",
+    )  # fmt: skip
+    return {ruler.id: ruler}
+
+
+def length_and_sigma(length: str, plus_minus: str, link: Link) -> tuple[float, float]:
+    """A typed length and its ±; lengths in the story are metres unless said otherwise, ± may be a percentage."""
+    unit = "m" if link == "story" else "mm"
+    mm = parse_length(length, unit)
+    text = plus_minus.strip()
+    if text.endswith("%"):
+        return mm, mm * parse_length(text[:-1], "mm") / 100
+    return mm, parse_length(text, unit) if text else mm * DEFAULT_SHARE
+
+
+def plane_edits(
+    build: Build, still: Still, points: Points, zoom: float, words: tuple[str, str, str, str, Link]
+) -> Edits:
+    """A squared-up plane from its name, sides (or a side ratio like 2:1 in place of the width) and ±.
+
+    Raises
+    ------
+    RefusedError
+        Neither sides nor a ratio can be read.
+    """
+    name, width, height, plus_minus, link = words
+    a, b, c, d = (mark_at(p, zoom) for p in points)
+    name = name.strip() or f"Plane {len(build.all(Plane)) + 1}"
+    if ":" in width:
+        ratio = parse_side_ratio(width)
+        plane = Plane(id=new_id(), still_id=still.id, name=name, corners=(a, b, c, d), width_mm=ratio,
+                      width_sigma_mm=ratio * DEFAULT_SHARE, link=link)  # fmt: skip
+    else:
+        if not height.strip():
+            raise RefusedError("Give both sides of the rectangle, or a ratio like 2:1 as its width.")
+        (w, w_sigma), (h, h_sigma) = (length_and_sigma(side, plus_minus, link) for side in (width, height))
+        plane = Plane(id=new_id(), still_id=still.id, name=name, corners=(a, b, c, d), width_mm=w,
+                      width_sigma_mm=w_sigma, height_mm=h, height_sigma_mm=h_sigma, link=link)  # fmt: skip
+    return {plane.id: plane}
+
+
+def moved_mark(build: Build, handle: Handle, zoom: float) -> Edits:
+    """The entity of a handle with that mark at its new place."""
+    entity = build.entities[handle.entity_id]
+    mark = mark_at((handle.x_px, handle.y_px), zoom)
+    if isinstance(entity, Plane):
+        corners = tuple(mark if i == handle.index else old for i, old in enumerate(entity.corners))
+        return {entity.id: msgspec.structs.replace(entity, corners=corners)}
+    assert isinstance(entity, (RulerMark, Reading))
+    return {entity.id: msgspec.structs.replace(entity, **{"ab"[handle.index]: mark})}
+
+
+def name_of(build: Build, entity_id: str) -> str:
+    """What an entity on a still is called."""
+    entity = build.entities.get(entity_id)
+    if isinstance(entity, Reading):
+        entity = build.entities.get(entity.dimension_id)
+    return getattr(entity, "name", "")

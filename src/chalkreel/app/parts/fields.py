@@ -1,0 +1,115 @@
+"""Short forms: each field shows one value and commits it when the user is done with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QLineEdit, QWidget
+
+from chalkreel.app.session import Session
+from chalkreel.core.errors import RefusedError
+
+
+class Form(QWidget):
+    """Labelled fields. A refused value is announced, shown as wrong, and the old one comes back with Esc."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._layout = QFormLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setVerticalSpacing(6)
+        self._layout.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self._layout.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
+        self._refreshers: list[Callable[[], None]] = []
+
+    def heading(self, words: Callable[[], str]) -> None:
+        """A line over the fields."""
+        label = QLabel()
+        label.setWordWrap(True)
+        label.setStyleSheet("font-weight: 600;")
+        self._layout.addRow(label)
+        self._refreshers.append(lambda: label.setText(words()))
+
+    def text(self, name: str, get: Callable[[], str], put: Callable[[str], object]) -> QLineEdit:
+        """A line of text."""
+        field = TextField(get, put, self._session)
+        field.setAccessibleName(name)
+        self._layout.addRow(name, field)
+        self._refreshers.append(field.refresh)
+        return field
+
+    def choice(
+        self, name: str, options: Callable[[], Sequence[tuple[str, str]]], get: Callable[[], str],
+        put: Callable[[str], object],
+    ) -> QComboBox:  # fmt: skip
+        """One of several (key, words)."""
+        box = QComboBox()
+        box.setAccessibleName(name)
+        box.setMinimumContentsLength(8)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self._layout.addRow(name, box)
+
+        def refresh() -> None:
+            wanted = list(options())
+            if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:
+                box.clear()
+                for key, words in wanted:
+                    box.addItem(words, key)
+            box.setCurrentIndex(max(0, box.findData(get())))
+
+        box.activated.connect(lambda: attempt(self._session, lambda: put(box.currentData())))
+        self._refreshers.append(refresh)
+        return box
+
+    def check(self, words: str, get: Callable[[], bool], put: Callable[[bool], object]) -> QCheckBox:
+        """Yes or no."""
+        box = QCheckBox(words)
+        self._layout.addRow("", box)
+        box.clicked.connect(put)
+        self._refreshers.append(lambda: box.setChecked(get()))
+        return box
+
+    def refresh(self) -> None:
+        """Show the present values."""
+        for refresher in self._refreshers:
+            refresher()
+
+
+class TextField(QLineEdit):
+    """A line that commits on Enter or when left, and goes back with Esc."""
+
+    def __init__(self, get: Callable[[], str], put: Callable[[str], object], session: Session) -> None:
+        super().__init__()
+        self._get, self._put, self._session = get, put, session
+        self.editingFinished.connect(self._commit)
+
+    def refresh(self) -> None:
+        """Show the present value, unless it is being edited."""
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(self._get())
+            self.setCursorPosition(0)
+
+    def keyPressEvent(self, event: object) -> None:
+        if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
+            self.setText(self._get())
+            self.setModified(False)
+            return
+        super().keyPressEvent(event)  # type: ignore[arg-type]
+
+    def _commit(self) -> None:
+        if self.isModified():
+            self.setModified(False)
+            if not attempt(self._session, lambda: self._put(self.text())):
+                self.setText(self._get())
+
+
+def attempt(session: Session, act: Callable[[], object]) -> bool:
+    """Do something the core may refuse; a refusal is announced where the eye is, in the prompt strip."""
+    try:
+        act()
+    except RefusedError as refusal:
+        session.refused.emit(str(refusal))
+        return False
+    return True

@@ -1,0 +1,60 @@
+"""The prompt strip: what the next click or key will do, what was refused, progress and Stop."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+
+from chalkreel.app import theme
+from chalkreel.app.session import Session
+
+
+class PromptStrip(QWidget):
+    """One line at the bottom of the window."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("prompt")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(36)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 2, 12, 2)
+        self.words = QLabel()
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.words.setAccessibleName("What the next key or click does")
+        self.state = QLabel()
+        self.state.setStyleSheet(f"color: {theme.current().quiet};")
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 100)
+        self.bar.setTextVisible(False)
+        self.bar.setFixedWidth(120)
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(session.stop_work)
+        row.addWidget(self.words, 1)
+        for widget in (self.state, self.bar, self.stop):
+            row.addWidget(widget)
+        self._session = session
+        session.prompted.connect(lambda words: self._say(words, "plain"))
+        session.refused.connect(lambda words: self._say(f"✗ {words}", "bad"))
+        session.progressed.connect(self._progress)
+        session.answers_changed.connect(self._tell_state)
+        self._progress(1.0)
+
+    def _say(self, words: str, state: str) -> None:
+        self.words.setText(words)
+        self.words.setToolTip(words)
+        self.words.setStyleSheet(f"color: {theme.current().state(state)};")
+
+    def _progress(self, share: float) -> None:
+        busy = self._session.busy
+        self.bar.setVisible(busy)
+        self.stop.setVisible(busy)
+        self.bar.setValue(round(100 * share))
+        self._tell_state()
+
+    def _tell_state(self) -> None:
+        if self._session.store.read_only:
+            self.state.setText("read only: open in another window")
+        else:
+            self.state.setText("working…" if self._session.busy else "saved as you work")

@@ -1,0 +1,163 @@
+"""The slate: name, version being built, scale chain, undo and redo, units, go-to box."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import (
+    QComboBox,
+    QCompleter,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
+
+from chalkreel.app import theme
+from chalkreel.app.parts.fields import TextField, attempt
+from chalkreel.app.parts.places import Place, places
+from chalkreel.app.session import Session
+from chalkreel.build.entities import BUILD_ID, Version
+from chalkreel.core.scale import Link, edit_link
+from chalkreel.core.units import format_length
+
+
+class Slate(QWidget):
+    """The top row of the window."""
+
+    def __init__(self, session: Session, menu: QMenu) -> None:
+        super().__init__()
+        self.setObjectName("slate")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(64)
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 12, 6)
+        row.setSpacing(10)
+        self.name = TextField(lambda: session.build.info.name, self._rename, session)
+        self.version = QComboBox()
+        self.unit = QComboBox()
+        self.undo, self.redo = QPushButton("Undo"), QPushButton("Redo")
+        self.goto = QLineEdit()
+        self.links: dict[Link, TextField] = {link: self._link_field(link) for link in ("story", "miniature", "replica")}
+        self._labels: dict[str, QLabel] = {}
+        row.addWidget(self._menu_button(menu))
+        row.addWidget(self._titled("build", self.name, 200))
+        row.addWidget(self._titled("version being built", self.version, 116))
+        row.addSpacing(6)
+        for link, field in self.links.items():
+            row.addWidget(self._titled(link, field, 96))
+        row.addStretch(1)
+        row.addWidget(self._titled("units", self.unit, 66))
+        row.addWidget(self.undo)
+        row.addWidget(self.redo)
+        row.addWidget(self._titled("go to", self.goto, 132))
+        self._set_up_controls()
+        session.build_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Follow the build."""
+        build, store = self._session.build, self._session.store
+        self.name.refresh()
+        for field in self.links.values():
+            field.refresh()
+        self._labels["replica"].setText(f"replica  1:{build.chain.replica_ratio:.4g}")
+        self._labels["miniature"].setText(f"miniature  1:{build.chain.story_mm / build.chain.miniature_mm:.4g}")
+        self.version.clear()
+        for version in build.all(Version):
+            self.version.addItem(version.name, version.id)
+        self.version.setCurrentIndex(self.version.findData(build.info.version_id))
+        self.unit.setCurrentText(build.info.unit)
+        for button, label, key in (
+            (self.undo, store.undo_label, "Ctrl+Z"),
+            (self.redo, store.redo_label, "Ctrl+Shift+Z"),
+        ):
+            button.setEnabled(bool(label))
+            button.setToolTip(f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}")
+        self._places = places(build)
+        self._completer = QCompleter([place.words for place in self._places], self)
+        self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self._completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        self._completer.activated.connect(self._go)
+        self.goto.setCompleter(self._completer)
+
+    def _set_up_controls(self) -> None:
+        self.unit.addItems(["mm", "inch"])
+        self.name.setAccessibleName("Name of the build")
+        self.version.setAccessibleName("Version being built")
+        self.unit.setAccessibleName("Units")
+        self.goto.setAccessibleName("Go to a stage, still or size")
+        self.goto.setPlaceholderText("still, size… Ctrl+G")
+        self.undo.clicked.connect(self._session.undo)
+        self.redo.clicked.connect(self._session.redo)
+        self.version.activated.connect(lambda: self._edit("version being built", version_id=self.version.currentData()))
+        self.unit.activated.connect(lambda: self._edit("units", unit=self.unit.currentText()))
+        self.goto.returnPressed.connect(lambda: self._go(self.goto.text()))
+
+    def _link_field(self, link: Link) -> TextField:
+        field = TextField(
+            lambda: format_length(self._session.build.chain.length_mm(link)),
+            lambda text: self._rescale(link, text),
+            self._session,
+        )
+        field.setAccessibleName(f"Length overall, {link}")
+        field.setToolTip("Length overall: type a length, or a scale like 1:48 for miniature and replica.")
+        field.setFont(theme.font(15, QFont.Weight.Bold))
+        return field
+
+    def _rename(self, text: str) -> None:
+        if text.strip():
+            self._edit("name", name=text.strip())
+        self.name.refresh()
+
+    def _rescale(self, link: Link, text: str) -> None:
+        chain = edit_link(self._session.build.chain, link, text)
+        self._edit(
+            f"{link} size", story_mm=chain.story_mm, miniature_mm=chain.miniature_mm, replica_mm=chain.replica_mm
+        )
+
+    def _edit(self, label: str, **fields: object) -> None:
+        self._session.edit(label, self._session.build.entities[BUILD_ID], **fields)
+
+    def _go(self, words: str) -> None:
+        def find() -> Place | None:
+            wanted = words.strip().lower()
+            return next((p for p in self._places if wanted and wanted in p.words.lower()), None)
+
+        place = find()
+        if place is None:
+            self._session.refused.emit(f"Nothing here is called “{words}”.")
+            return
+        attempt(self._session, lambda: self._session.choose_stage(place.stage or self._session.stage))
+        if place.still_id:
+            self._session.choose_still(place.still_id)
+        self._session.select(place.entity_id)
+        self.goto.clear()
+
+    def _menu_button(self, menu: QMenu) -> QToolButton:
+        button = QToolButton()
+        button.setText("Build")
+        button.setMenu(menu)
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        button.setAccessibleName("Build menu: new, open, export")
+        button.setFixedHeight(34)
+        return button
+
+    def _titled(self, title: str, field: QWidget, width: int) -> QWidget:
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(1)
+        label = QLabel(title)
+        label.setFont(theme.font(11))
+        label.setStyleSheet(f"color: {theme.current().quiet};")
+        self._labels[title] = label
+        field.setFixedWidth(width)
+        grid.addWidget(label, 0, 0)
+        grid.addWidget(field, 1, 0)
+        return holder

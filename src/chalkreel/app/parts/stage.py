@@ -1,0 +1,60 @@
+"""What every stage is made of: a centre of its own and a card."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+
+from chalkreel.app.parts.card import Card
+from chalkreel.app.session import Session
+from chalkreel.build.answers.matters import StageName
+
+
+class Stage(QObject):
+    """A stage follows the session while it is in front; `refresh` rewrites centre and card from build and answers."""
+
+    name: StageName
+    prompt: str
+
+    def __init__(self, session: Session, centre: QWidget) -> None:
+        super().__init__()
+        self.session, self.centre = session, centre
+        self.card = Card(f"{self.name}: answers")
+        for signal in (session.build_changed, session.answers_changed, session.still_changed, session.stage_changed):
+            signal.connect(self.follow)
+        session.selected.connect(self.follow)
+
+    def follow(self) -> None:
+        """Refresh if in front."""
+        if self.session.stage == self.name:
+            self.refresh()
+
+    def enter(self) -> None:
+        """Called when the stage comes to the front."""
+        self.refresh()
+        self.session.prompted.emit(self.prompt)
+
+    def refresh(self) -> None:
+        """Rewrite centre and card."""
+        raise NotImplementedError
+
+    def matters(self) -> None:
+        """Write the open matters below the answers."""
+        answers = self.session.answers
+        found = answers.matters(self.name) if answers else ()
+        if found:
+            self.card.answers.heading("Still open")
+        for words in found:
+            self.card.answers.sentence(words, "warn")
+
+
+def heading_row(words: str, *buttons: QWidget) -> QHBoxLayout:
+    """A heading with buttons at its right."""
+    row = QHBoxLayout()
+    label = QLabel(words)
+    label.setStyleSheet("font-weight: 600; font-size: 14px;")
+    row.addWidget(label)
+    row.addStretch(1)
+    for button in buttons:
+        row.addWidget(button)
+    return row

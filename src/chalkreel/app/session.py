@@ -1,0 +1,227 @@
+"""What the window works on: the open build, its answers, and what is selected."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Iterator
+from functools import partial
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QObject, Signal
+
+from chalkreel.app.jobs import Job, Progress, Worker
+from chalkreel.build.answers.answers import Answerer, Answers
+from chalkreel.build.answers.matters import STAGES, StageName
+from chalkreel.build.entities import AnyEntity, Still
+from chalkreel.build.format import DocumentRefusedError
+from chalkreel.build.gallery import Gallery
+from chalkreel.build.gestures import Edits, still_from
+from chalkreel.build.snapshot import Build
+from chalkreel.build.store import Store
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.media.decode import decode
+
+log = logging.getLogger(__name__)
+
+
+class Session(QObject):
+    """One open build.
+
+    Signals
+    -------
+    build_changed(): a change was committed, undone or redone.
+    answers_changed(): answers arrived, or went stale.
+    still_changed(): another still was chosen.
+    stage_changed(): another stage was chosen.
+    selected(str): another entity was chosen on a still or in a list; empty for none.
+    refused(str): something was not done; the sentence says why.
+    prompted(str): what the next click or key will do.
+    progressed(float): share of the running work, 1 when nothing runs.
+    """
+
+    build_changed = Signal()
+    answers_changed = Signal()
+    still_changed = Signal()
+    stage_changed = Signal()
+    selected = Signal(str)
+    refused = Signal(str)
+    prompted = Signal(str)
+    progressed = Signal(float)
+
+    def __init__(self, store: Store, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.store = store
+        self.gallery = Gallery(store.blob)
+        self.answers: Answers | None = None
+        self.stale = True
+        self.stage: StageName = "Gather"
+        self.selection = ""
+        first = next(iter(store.build.all(Still)), None)
+        self.still_id = first.id if first else ""
+        self._answerer = Answerer(self.gallery)
+        self._thinker, self._loader = Worker("answers"), Worker("stills")
+        self._jobs: set[Job] = set()
+        self._thinking: Job | None = None
+
+    @property
+    def build(self) -> Build:
+        """The present snapshot."""
+        return self.store.build
+
+    @property
+    def still(self) -> Still | None:
+        """The chosen still."""
+        return self.build.get(Still, self.still_id)
+
+    @property
+    def busy(self) -> bool:
+        """Whether any work runs."""
+        return bool(self._jobs)
+
+    def commit(self, label: str, edits: Edits) -> bool:
+        """Commit one gesture; a refusal is announced and leaves everything as it was."""
+        return self._edit(lambda: self.store.commit(label, edits))
+
+    def edit(self, label: str, entity: AnyEntity, **fields: object) -> bool:
+        """Commit new field values of one entity."""
+        return self.commit(label, {entity.id: msgspec.structs.replace(entity, **fields)})
+
+    def undo(self) -> None:
+        """Take the last change back."""
+        self._edit(self.store.undo)
+
+    def redo(self) -> None:
+        """Do the change undone last again."""
+        self._edit(self.store.redo)
+
+    def choose_still(self, still_id: str) -> None:
+        """Bring a still to the front."""
+        if still_id != self.still_id and self.build.get(Still, still_id) is not None:
+            self.still_id = still_id
+            self.still_changed.emit()
+
+    def step_still(self, by: int) -> None:
+        """The next or previous still of the reel, round and round."""
+        ids = [s.id for s in self.build.all(Still)]
+        if ids:
+            at = ids.index(self.still_id) if self.still_id in ids else -by
+            self.choose_still(ids[(at + by) % len(ids)])
+
+    def choose_stage(self, stage: StageName) -> None:
+        """Go to a stage."""
+        if stage in STAGES and stage != self.stage:
+            self.stage = stage
+            self.stage_changed.emit()
+
+    def select(self, entity_id: str) -> None:
+        """Choose an entity."""
+        self.selection = entity_id
+        self.selected.emit(entity_id)
+
+    def think(self) -> None:
+        """Answer the present build in the worker; older work is stopped."""
+        if self._thinking is not None:
+            self._thinking.stop()
+        self.stale = True
+        self.answers_changed.emit()
+        build = self.build
+        self._thinking = self.run(
+            lambda progress: self._answerer.answer(build, progress), self._take_answers, self._thinker
+        )
+
+    def run(
+        self, results: Callable[[Progress], Iterator[object]], take: Callable[[object], object],
+        worker: Worker | None = None,
+    ) -> Job:  # fmt: skip
+        """Run work off this thread; `take` gets each result here."""
+        job = Job()
+        self._jobs.add(job)
+        job.arrived.connect(lambda result: None if job.stopped else take(result))
+        job.progressed.connect(self.progressed)
+        job.refused.connect(self.refused)
+        job.ended.connect(lambda: self._end(job))
+        self.progressed.emit(0.0)
+        return (worker or self._loader).start(job, results)
+
+    def stop_work(self) -> None:
+        """Stop everything that runs; answers stay stale until the next change or until asked again."""
+        for job in self._jobs:
+            job.stop()
+        self.prompted.emit("Stopped. The greyed answers are from before; any edit, or F5, computes them again.")
+
+    def add_stills(self, paths: list[Path]) -> None:
+        """Decode and store files in the worker, then put each on the reel; a refused file says why."""
+        for path in paths:
+            self.add_still(path.stem, partial(_read, path), path.name)
+
+    def add_still(self, title: str, data: Callable[[], bytes], name: str) -> None:
+        """Decode and store one still in the worker, then put it on the reel."""
+
+        def work(_: Progress) -> Iterator[object]:
+            try:
+                raw = data()
+                picture = decode(raw)
+                yield self.store.keep(raw), picture
+            except RefusedError as refusal:
+                raise RefusedError(f"{name}: {refusal}") from refusal
+
+        self.run(work, lambda found: self._put_on_reel(title, found))
+
+    def keep_picture(self, path: Path, take: Callable[[str], object]) -> None:
+        """Check and store a picture in the worker; `take` gets its digest."""
+
+        def work(_: Progress) -> Iterator[object]:
+            data = _read(path)
+            decode(data)
+            yield self.store.keep(data)
+
+        self.run(work, lambda blob: take(str(blob)))
+
+    def close(self) -> None:
+        """Stop work and release the file."""
+        for job in list(self._jobs):
+            job.stop()
+            job.blockSignals(True)
+        self._thinker.close()
+        self._loader.close()
+        self.store.close()
+
+    def _put_on_reel(self, title: str, found: object) -> None:
+        assert isinstance(found, tuple)
+        still = still_from(self.build, title, *found)
+        if self.commit(f"still {still.number}", {still.id: still}):
+            self.choose_still(still.id)
+
+    def _edit(self, act: Callable[[], Build]) -> bool:
+        before = self.build.revision
+        try:
+            act()
+        except DocumentRefusedError as refusal:
+            self.refused.emit(str(refusal))
+            return False
+        if self.build.revision != before:
+            if self.still is None:
+                self.still_id = next((s.id for s in self.build.all(Still)), "")
+                self.still_changed.emit()
+            self.build_changed.emit()
+            self.think()
+        return True
+
+    def _take_answers(self, answers: object) -> None:
+        assert isinstance(answers, Answers)
+        self.answers = answers
+        self.stale = answers.build is not self.build or answers.sequence is None
+        self.answers_changed.emit()
+
+    def _end(self, job: Job) -> None:
+        self._jobs.discard(job)
+        if not self._jobs:
+            self.progressed.emit(1.0)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise RefusedError("The file cannot be read. Check that it is there and is yours.") from error

@@ -1,0 +1,57 @@
+"""Pictures of every main view from the demo build, for docs/screenshots and for looking at."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QTimer
+
+from chalkreel.app.application import Application
+from chalkreel.app.session import Session
+from chalkreel.app.window import Window
+from chalkreel.build.answers.matters import STAGES, StageName
+
+LONGEST_WAIT_MS = 60_000
+# What is chosen in each view: the still and the entity.
+CHOSEN: dict[StageName, tuple[str, str]] = {
+    "Gather": ("still-4", ""),
+    "Measure": ("still-1", "dim-Fin height, port"),
+    "Colour": ("still-2", "surface-hull"),
+    "Finish": ("still-1", "Hull/Hazard band/stripe"),
+}
+
+
+def take_shots(app: Application, folder: Path) -> None:
+    """Visit each stage at 1280×800, wait for its answers, write one PNG each."""
+    folder.mkdir(parents=True, exist_ok=True)
+    assert app.window is not None and app.session is not None
+    app.window.resize(1280, 800)
+    for number, stage in enumerate(STAGES, start=1):
+        still, entity = CHOSEN.get(stage, ("still-1", ""))
+        app.session.choose_stage(stage)
+        app.session.choose_still(still)
+        app.session.select(entity)
+        settle(app.session)
+        _grab(app.window, folder / f"{number}-{stage.lower()}.png")
+
+
+def settle(session: Session) -> None:
+    """Let events run until no work is left and everything is painted."""
+    loop = QEventLoop()
+    quiet = QTimer(interval=50)
+    rounds = 0
+
+    def look() -> None:
+        nonlocal rounds
+        rounds = 0 if session.busy or session.stale else rounds + 1
+        if rounds > 3:
+            loop.quit()
+
+    quiet.timeout.connect(look)
+    quiet.start()
+    QTimer.singleShot(LONGEST_WAIT_MS, loop.quit)
+    loop.exec()
+
+
+def _grab(window: Window, path: Path) -> None:
+    window.grab().save(str(path))

@@ -1,0 +1,1 @@
+"""Showing stills: loading, panning, zooming, chalk over the picture."""

@@ -1,0 +1,88 @@
+"""Qt images of stills, made in the worker and kept."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+
+from PySide6.QtCore import QObject, QSize, QTimer, Signal
+from PySide6.QtGui import QImage
+
+from chalkreel.app.session import Session
+from chalkreel.build.entities import Still
+from chalkreel.core.media.pyramid import halvings, thumbnail
+
+THUMB = QSize(232, 150)
+LEVELS_KEPT = 4
+
+
+class Images(QObject):
+    """Thumbnails and pyramids of stills.
+
+    Signals
+    -------
+    thumbnail_ready(): a thumbnail asked for has been made.
+    levels_ready(str): the pyramid of a still (digest) has been made.
+    """
+
+    thumbnail_ready = Signal()
+    levels_ready = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._thumbs: dict[tuple[str, float], QImage | None] = {}
+        self._levels: OrderedDict[str, tuple[QImage, ...]] = OrderedDict()
+        self._asked: set[str] = set()
+
+    def thumbnail(self, blob: str, pixel_aspect: float = 1.0) -> QImage | None:
+        """A small picture in corrected shape, or None while it is being made."""
+        key = (blob, pixel_aspect)
+        if key not in self._thumbs:
+            self._thumbs[key] = None
+            self._later(lambda _: self._make_thumbnail(key), self._take_thumbnail)
+        return self._thumbs[key]
+
+    def levels(self, still: Still) -> tuple[QImage, ...]:
+        """The still and its successive halves, or nothing while they are being made."""
+        if still.blob in self._levels:
+            self._levels.move_to_end(still.blob)
+            return self._levels[still.blob]
+        if still.blob not in self._asked:
+            self._asked.add(still.blob)
+            self._later(lambda _: self._make_levels(still.blob), self._take_levels)
+        return ()
+
+    def _later(self, work: Callable[[Progress], Iterator[object]], take: Callable[[object], object]) -> None:
+        # Widgets ask while they paint; starting work shows its progress, which must not happen inside a paint.
+        QTimer.singleShot(0, self, lambda: self._session.run(work, take))
+
+    def _make_thumbnail(self, key: tuple[str, float]) -> Iterator[object]:
+        blob, aspect = key
+        pixels = self._session.gallery.picture(blob).display()
+        yield key, _image(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
+
+    def _make_levels(self, blob: str) -> Iterator[object]:
+        yield blob, tuple(_image(level) for level in halvings(self._session.gallery.picture(blob).display()))
+
+    def _take_thumbnail(self, made: object) -> None:
+        assert isinstance(made, tuple)
+        self._thumbs[made[0]] = made[1]
+        self.thumbnail_ready.emit()
+
+    def _take_levels(self, made: object) -> None:
+        assert isinstance(made, tuple)
+        blob, levels = made
+        self._asked.discard(blob)
+        self._levels[blob] = levels
+        while len(self._levels) > LEVELS_KEPT:
+            self._levels.popitem(last=False)
+        self.levels_ready.emit(blob)
+
+
+def _image(pixels: object) -> QImage:
+    height, width = pixels.shape[:2]  # type: ignore[attr-defined]
+    # The copy owns its memory; the array may go.
+    return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888).convertToFormat(  # type: ignore[attr-defined]
+        QImage.Format.Format_RGB32
+    )

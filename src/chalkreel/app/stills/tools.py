@@ -1,0 +1,62 @@
+"""Mouse and keyboard tools: they gather points in stored pixels and know no widget."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+Points = tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class ToolKind:
+    """How many points a tool gathers, whether it drags a rectangle, and what it asks for at each point."""
+
+    name: str
+    count: int
+    drags: bool
+    prompts: tuple[str, ...]
+
+
+RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Click its other end."))
+SIZE = ToolKind("Size", 2, False, ("Click one end of the size you want.", "Click its other end."))
+RECTANGLE = ToolKind(
+    "Squared-up plane", 4, False,
+    tuple(f"Click the {nth} corner of a true rectangle, going round it." for nth in ("first", "second", "third", "last")),
+)  # fmt: skip
+PATCH = ToolKind("Patch", 2, True, ("Drag over a flat, evenly lit part of one surface.",) * 2)
+NEUTRAL = ToolKind("Neutral", 2, True, ("Drag over something known to be grey or white, in the same light.",) * 2)
+
+KEYS_PROMPT = "Arrows nudge ¼ pixel, Enter places, Esc backs out."
+
+
+class Gathering:
+    """One tool at work: points come in one by one; `finished` gets them when all are there."""
+
+    def __init__(self, kind: ToolKind, finished: Callable[[Points], object]) -> None:
+        self.kind = kind
+        self.points: list[tuple[float, float]] = []
+        self._finished = finished
+
+    @property
+    def prompt(self) -> str:
+        """What the next click is for."""
+        words = self.kind.prompts[min(len(self.points), self.kind.count - 1)]
+        return words if self.kind.drags else f"{words} {KEYS_PROMPT}"
+
+    def place(self, x: float, y: float) -> bool:
+        """Take a point; True when it was the last and the work is done."""
+        self.points.append((x, y))
+        if len(self.points) < self.kind.count:
+            return False
+        points = tuple(self.points)
+        self.points = []
+        self._finished(points)
+        return True
+
+    def back(self) -> bool:
+        """Take the last point back; False when there was none."""
+        if self.points:
+            self.points.pop()
+            return True
+        return False

@@ -1,0 +1,216 @@
+"""The window: it only assembles; stages and parts do the work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from chalkreel.app import theme
+from chalkreel.app.bench.stage import BenchStage
+from chalkreel.app.colour.stage import ColourStage
+from chalkreel.app.commands import COMMANDS, Command
+from chalkreel.app.convert.stage import ConvertStage
+from chalkreel.app.exports import Exports
+from chalkreel.app.finish.stage import FinishStage
+from chalkreel.app.gather.stage import GatherStage
+from chalkreel.app.light.stage import LightStage
+from chalkreel.app.measure.stage import MeasureStage
+from chalkreel.app.parts.chalkline import ChalkLine
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.prompt import PromptStrip
+from chalkreel.app.parts.reel import Reel
+from chalkreel.app.parts.slate import Slate
+from chalkreel.app.parts.stage import Stage
+from chalkreel.app.session import Session
+from chalkreel.app.sheet import KeySheet
+from chalkreel.app.stills.images import Images
+from chalkreel.app.stills.tools import NEUTRAL, PATCH, RECTANGLE, RULER, SIZE
+from chalkreel.build.answers.matters import STAGES
+from chalkreel.build.format import SUFFIX
+
+BUILDS = f"Chalk Reel builds (*{SUFFIX})"
+
+
+class Window(QMainWindow):
+    """One build.
+
+    Signals
+    -------
+    open_asked(Path), new_asked(Path): another build is wanted in this window's place.
+    theme_asked(): the other theme is wanted.
+    """
+
+    open_asked = Signal(Path)
+    new_asked = Signal(Path)
+    theme_asked = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.images = Images(session)
+        self.exports = Exports(session, self)
+        self.measure = MeasureStage(session, self.images)
+        self.gather = GatherStage(session, self.images)
+        self.colour = ColourStage(session, self.images)
+        self.finish = FinishStage(session)
+        self.convert, self.light = ConvertStage(session), LightStage(session)
+        exports = (("Write the build book (PDF)…", self.exports.book), ("Tables as CSV…", self.exports.csv),
+                   ("Tables as JSON…", self.exports.json), ("Schedule for a calendar…", self.exports.calendar))  # fmt: skip
+        self.bench = BenchStage(session, self.images, exports)
+        self.stages: dict[str, Stage] = {
+            s.name: s
+            for s in (self.gather, self.measure, self.convert, self.light, self.colour, self.finish, self.bench)
+        }
+        self.actions_by_id: dict[str, QAction] = {}
+        menu = self._make_actions()
+        self.slate, self.chalkline = Slate(session, menu), ChalkLine(session)
+        self.reel, self.prompt = Reel(session, self.images), PromptStrip(session)
+        self.centres, self.cards = QStackedWidget(), QStackedWidget()
+        self._lay_out()
+        self.sheet = KeySheet(self)
+        self.setAcceptDrops(True)
+        self.setMinimumSize(1100, 700)
+        self.setWindowTitle(f"{session.build.info.name} — Chalk Reel")
+        session.stage_changed.connect(self._show_stage)
+        session.build_changed.connect(lambda: self.setWindowTitle(f"{session.build.info.name} — Chalk Reel"))
+        self._show_stage()
+        session.think()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        settings = QSettings()
+        settings.setValue("window/geometry", self.saveGeometry())
+        settings.setValue("window/reel", self.reel.isVisible())
+        super().closeEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() or event.mimeData().hasImage():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        data = event.mimeData()
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+        if paths:
+            self.session.add_stills(paths)
+        elif data.hasImage():
+            self.gather.add_image(data.imageData())
+        event.acceptProposedAction()
+
+    def _lay_out(self) -> None:
+        for stage in self.stages.values():
+            self.centres.addWidget(stage.centre)
+            self.cards.addWidget(stage.card)
+        self.cards.setFixedWidth(self.gather.card.width())
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.centres, 1)
+        middle.addWidget(self.cards)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        right.addWidget(self.chalkline)
+        right.addLayout(middle, 1)
+        body = QWidget()
+        body.setObjectName("board")
+        grid = QGridLayout(body)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        grid.addWidget(self.slate, 0, 0, 1, 2)
+        grid.addWidget(self.reel, 1, 0)
+        grid.addLayout(right, 1, 1)
+        grid.addWidget(self.prompt, 2, 0, 1, 2)
+        grid.setColumnStretch(1, 1)
+        self.setCentralWidget(body)
+
+    def _show_stage(self) -> None:
+        stage = self.stages[self.session.stage]
+        self.centres.setCurrentWidget(stage.centre)
+        self.cards.setCurrentWidget(stage.card)
+        stage.enter()
+
+    def _make_actions(self) -> QMenu:
+        menu = QMenu(self)
+        handlers = self._handlers()
+        for command in COMMANDS:
+            action = QAction(command.words, self)
+            if command.key:
+                action.setShortcut(QKeySequence(command.key))
+            # Single letters and Space must reach a field that is being typed in.
+            action.triggered.connect(partial(self._run, command, handlers[command.id]))
+            self.addAction(action)
+            self.actions_by_id[command.id] = action
+            if command.menu:
+                menu.addAction(action)
+        return menu
+
+    def _run(self, command: Command, act: Callable[[], object]) -> None:
+        attempt(self.session, act)
+
+    def _handlers(self) -> dict[str, Callable[[], object]]:
+        session = self.session
+        found: dict[str, Callable[[], object]] = {
+            "new": self._ask_new, "open": self._ask_open, "copy": self._ask_copy,
+            "book": lambda: self.exports.book(), "csv": lambda: self.exports.csv(),
+            "json": lambda: self.exports.json(), "calendar": lambda: self.exports.calendar(),
+            "theme": self.theme_asked.emit, "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
+            "help": lambda: self.sheet.show_over(), "undo": session.undo, "redo": session.redo,
+            "goto": lambda: self.slate.goto.setFocus(), "again": session.think,
+            "add": self.gather.add_by_dialog, "paste": self._paste,
+            "next": lambda: session.step_still(1), "previous": lambda: session.step_still(-1),
+            "tool-r": lambda: self._tool("r"), "tool-s": lambda: self._tool("s"), "tool-p": lambda: self._tool("p"),
+            "tool-n": lambda: self._tool("n"),
+            "delete": lambda: self.measure.remove_selected() if session.stage == "Measure" else None,
+            "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
+            "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
+            "done": lambda: self.finish.toggle_done() if session.stage == "Finish" else None,
+        }  # fmt: skip
+        for number, stage in enumerate(STAGES, start=1):
+            found[f"stage-{number}"] = partial(session.choose_stage, stage)
+        return found
+
+    def _tool(self, key: str) -> None:
+        if self.session.stage == "Measure" and key in "rsp":
+            self.measure.use({"r": RULER, "s": SIZE, "p": RECTANGLE}[key])
+        elif self.session.stage == "Colour" and key in "np":
+            self.colour.use({"n": NEUTRAL, "p": PATCH}[key])
+
+    def _paste(self) -> None:
+        data = QApplication.clipboard().mimeData()
+        if data is not None and data.hasUrls():
+            self.session.add_stills([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
+        else:
+            self.gather.add_image(QApplication.clipboard().image())
+
+    def _ask_new(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "New build", f"build{SUFFIX}", BUILDS)
+        if name:
+            self.new_asked.emit(Path(name).with_suffix(SUFFIX))
+
+    def _ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", BUILDS)
+        if name:
+            self.open_asked.emit(Path(name))
+
+    def _ask_copy(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Save a copy as", f"copy{SUFFIX}", BUILDS)
+        if name:
+            self.session.store.copy_to(Path(name).with_suffix(SUFFIX))
+            self.session.prompted.emit(f"A copy was written to {name}.")
+
+
+def window_theme() -> theme.ThemeName:
+    """The theme kept from last time."""
+    return "daylight" if QSettings().value("window/theme", "slate") == "daylight" else "slate"

@@ -1,0 +1,1 @@
+"""Writers of open formats: tables, calendar, the build book."""

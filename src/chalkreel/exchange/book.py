@@ -1,0 +1,251 @@
+"""The build book: everything about a build on paper, as PDF."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PIL import Image, ImageDraw
+from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, Rect, String
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.platypus import (
+    Flowable,
+    KeepTogether,
+    PageBreak,
+    Paragraph,
+    SimpleDocTemplate,
+    Spacer,
+    Table,
+    TableStyle,
+)
+from reportlab.platypus import Image as PlacedImage
+
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.entities import ColourPatch, LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.core.finish.steps import Step
+from chalkreel.core.light.wiring import Wiring
+from chalkreel.core.media.picture import Picture
+from chalkreel.core.units import format_length, format_pm
+from chalkreel.exchange.fonts import register_fonts
+
+WIDTH = A4[0] - 36 * mm
+GRID = colors.Color(0.7, 0.7, 0.7)
+LONGEST_PX = 1100
+
+
+def write_book(answers: Answers, picture: Callable[[str], Picture], path: Path) -> None:
+    """Write stills with marks, sizes, operations, wiring, recipes, sequence, cautions and log."""
+    book = _Book(answers, picture)
+    document = SimpleDocTemplate(
+        str(path), pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=16 * mm,
+        title=answers.build.info.name, author="Chalk Reel",
+    )  # fmt: skip
+    document.build(book.story(), onFirstPage=_footer, onLaterPages=_footer)
+
+
+def _footer(canvas: Any, document: Any) -> None:
+    canvas.setFont("Book", 8)
+    canvas.drawRightString(A4[0] - 18 * mm, 9 * mm, f"{document.title}   {canvas.getPageNumber()}")
+
+
+class _Book:
+    def __init__(self, answers: Answers, picture: Callable[[str], Picture]) -> None:
+        register_fonts()
+        self.answers, self.build, self.picture = answers, answers.build, picture
+        base = ParagraphStyle("base", fontName="Book", fontSize=9, leading=12)
+        self.plain = base
+        self.head = ParagraphStyle("head", parent=base, fontName="Book-Bold", fontSize=14, leading=20, spaceBefore=10)
+        self.title = ParagraphStyle("title", parent=base, fontName="Book-Bold", fontSize=22, leading=30)
+
+    def story(self) -> list[Flowable]:
+        info, chain = self.build.info, self.build.chain
+        parts: list[Flowable] = [
+            Paragraph(_safe(info.name), self.title),
+            Paragraph(f"In the story {format_length(chain.story_mm)}, miniature {format_length(chain.miniature_mm)}, "
+                      f"replica {format_length(chain.replica_mm)} (1:{chain.replica_ratio:.4g}). "
+                      "Every ± holds 19 times in 20.", self.plain),
+        ]  # fmt: skip
+        for section in (
+            self._sizes,
+            self._stills,
+            self._operations,
+            self._wiring,
+            self._recipes,
+            self._sequence,
+            self._log,
+        ):
+            parts += section()
+        return parts
+
+    def _sizes(self) -> list[Flowable]:
+        rows = [["size", "story", "miniature", "replica", "stock", "kit part"]]
+        for r in self.answers.sizes.rows if self.answers.sizes else ():
+            if r.story is None or r.miniature is None or r.replica is None:
+                rows.append([r.name, r.problem, "", "", "", r.verdict.words])
+                continue
+            rows.append([
+                r.name, format_pm(r.story.mm / 1000, r.story.half_width_mm / 1000, "m"),
+                format_pm(r.miniature.mm, r.miniature.half_width_mm, "mm"),
+                format_pm(r.replica.mm, r.replica.half_width_mm, "mm"),
+                r.stock.words if r.stock else "cut to length", r.verdict.words,
+            ])  # fmt: skip
+        return self._section("Sizes", rows, (32, 28, 29, 29, 26, 30))
+
+    def _stills(self) -> list[Flowable]:
+        parts: list[Flowable] = [PageBreak(), Paragraph("Stills", self.head)]
+        for still in self.build.all(Still):
+            caption = (
+                f"{still.number}. {still.title}: {still.side}, {still.still_kind}, trust {still.trust}. {still.note}"
+            )
+            image = self._marked(still)
+            height = WIDTH * 0.62 * image.height / image.width
+            parts.append(KeepTogether([_placed(image, WIDTH * 0.62, height), Paragraph(_safe(caption), self.plain),
+                                       Spacer(1, 8)]))  # fmt: skip
+        return parts
+
+    def _marked(self, still: Still) -> Image.Image:
+        """The still in corrected shape with its marks in chalk."""
+        image = Image.fromarray(self.picture(still.blob).display())
+        scale = min(1.0, LONGEST_PX / (still.width_px * still.pixel_aspect))
+        sx, sy = scale * still.pixel_aspect, scale
+        image = image.resize((round(still.width_px * sx), round(still.height_px * sy)), Image.Resampling.LANCZOS)
+        draw = ImageDraw.Draw(image)
+
+        def line(points: list[tuple[float, float]], colour: str) -> None:
+            path = [(x * sx, y * sy) for x, y in points]
+            draw.line(path, fill="#101010", width=5)
+            draw.line(path, fill=colour, width=2)
+
+        for plane in self.build.all(Plane):
+            if plane.still_id == still.id:
+                line([(m.x_px, m.y_px) for m in (*plane.corners, plane.corners[0])], "#c9aeea")
+        for ruler in self.build.all(RulerMark):
+            if ruler.still_id == still.id:
+                line([(ruler.a.x_px, ruler.a.y_px), (ruler.b.x_px, ruler.b.y_px)], "#f2d06b")
+        for reading in self.build.all(Reading):
+            if reading.still_id == still.id:
+                line([(reading.a.x_px, reading.a.y_px), (reading.b.x_px, reading.b.y_px)], "#8fc4f2")
+        for p in self.build.all(ColourPatch):
+            if p.still_id == still.id:
+                x, y, w, h = p.x_px, p.y_px, p.width_px, p.height_px
+                line([(x, y), (x + w, y), (x + w, y + h), (x, y + h), (x, y)], "#f4f4f4")
+        return image
+
+    def _operations(self) -> list[Flowable]:
+        rows = [["job", "why", "material", "size", "hours", "when"]]
+        for r in self.answers.conversion.rows if self.answers.conversion else ():
+            op = r.operation
+            size = f"{op.size_mm:.1f} mm" if op.size_mm is not None else ""
+            rows.append([f"{op.verb} {op.feature}", op.reason, op.material, size, f"{op.hours:g}", op.when])
+        return self._section("Operations", rows, (32, 46, 40, 18, 12, 26))
+
+    def _wiring(self) -> list[Flowable]:
+        found = self.answers.lighting
+        if found is None or found.circuit is None or found.wiring is None or not found.circuit.branches:
+            return []
+        hours = f", about {found.circuit.hours:.0f} h" if found.circuit.hours else ""
+        words = f"{found.power.kind}, {found.power.volts:g} V, {found.circuit.total_ma:.0f} mA{hours}."
+        lines = [Paragraph(_safe(w), self.plain) for w in (words, *found.circuit.warnings, found.power.caution)]
+        return [KeepTogether([Paragraph("Wiring", self.head), _drawing(found.wiring), *lines])]
+
+    def _recipes(self) -> list[Flowable]:
+        rows: list[list[Any]] = [["surface", "target", "mix", "recipe in drops", "ΔE00"]]
+        for s in self.answers.colours.surfaces if self.answers.colours else ():
+            if s.swatch is None or s.best is None:
+                rows.append([s.name, "", "", s.problem, ""])
+                continue
+            recipe, swatch = s.best
+            rows.append([s.name, _swatch(s.swatch), _swatch(swatch),
+                         " + ".join(f"{n} {name}" for name, n in recipe.drops), f"{recipe.delta_e:.1f}"])  # fmt: skip
+        return self._section("Recipes", rows, (34, 24, 24, 76, 16))
+
+    def _sequence(self) -> list[Flowable]:
+        found = self.answers.sequence
+        if found is None:
+            return []
+        slots = found.timetable.slots if found.timetable else ()
+        starts = {slot.step_id: f"{slot.start:%a %d %b %H:%M}" for slot in reversed(slots)}
+        rows = [["", "when", "step", "assembly", "min", "materials"]]
+        rows += [
+            [str(n), starts.get(s.id, "done" if s.id in self.build.info.done else ""), s.title, s.assembly, str(s.minutes),
+             ", ".join(s.materials)]
+            for n, s in enumerate(found.steps, start=1)
+        ]  # fmt: skip
+        broken = [Paragraph(_safe(f"Broken rule: {v.reason}"), self.plain) for v in found.broken]
+        return [*self._section("Sequence", rows, (8, 28, 52, 22, 12, 52)), *broken, *self._cautions(found.steps)]
+
+    def _cautions(self, steps: tuple[Step, ...]) -> list[Flowable]:
+        words = dict.fromkeys(c for step in steps for c in step.cautions)
+        note = "General good practice only: labels, safety data sheets, local rules and licensed trades decide."
+        return [Paragraph("Cautions", self.head), *(Paragraph(_safe(w), self.plain) for w in (*words, note))]
+
+    def _log(self) -> list[Flowable]:
+        parts: list[Flowable] = [Paragraph("Log", self.head)]
+        for entry in sorted(self.build.all(LogEntry), key=lambda e: e.at):
+            words = f"{entry.at.replace('T', ' ')}{' (lesson)' if entry.lesson else ''}: {entry.words}"
+            parts.append(Paragraph(_safe(words), self.plain))
+            if entry.photo:
+                image = Image.fromarray(self.picture(entry.photo).display())
+                image.thumbnail((LONGEST_PX, LONGEST_PX))
+                parts.append(_placed(image, 70 * mm, 70 * mm * image.height / image.width))
+        return parts
+
+    def _section(self, title: str, rows: list[list[Any]], widths_mm: tuple[int, ...]) -> list[Flowable]:
+        cells = [[Paragraph(_safe(c), self.plain) if isinstance(c, str) else c for c in row] for row in rows]
+        table = Table(cells, [w * mm for w in widths_mm], repeatRows=1)
+        table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, GRID), ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                                   ("LEFTPADDING", (0, 0), (-1, -1), 2), ("RIGHTPADDING", (0, 0), (-1, -1), 2)]))  # fmt: skip
+        return [Paragraph(title, self.head), table]
+
+
+def _safe(words: str) -> str:
+    return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\n", "<br/>")
+
+
+def _swatch(rgb: tuple[int, int, int]) -> Drawing:
+    drawing = Drawing(22 * mm, 10 * mm)
+    fill = colors.Color(*(v / 255 for v in rgb))
+    drawing.add(Rect(0, 0, 22 * mm, 10 * mm, fillColor=fill, strokeColor=None))
+    return drawing
+
+
+def _placed(image: Image.Image, width: float, height: float) -> PlacedImage:
+    stream = io.BytesIO()
+    image.convert("RGB").save(stream, "JPEG", quality=85)
+    stream.seek(0)
+    return PlacedImage(stream, width, height)
+
+
+def _drawing(wiring: Wiring) -> Drawing:
+    """The wiring diagram in print: plus wires thick, minus wires thin."""
+    scale = min(WIDTH / wiring.width, 260 / wiring.height, 1.0)
+    drawing = Drawing(wiring.width * scale, wiring.height * scale)
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return x * scale, (wiring.height - y) * scale
+
+    for w in wiring.wires:
+        drawing.add(Line(*at(w.x0, w.y0), *at(w.x1, w.y1), strokeWidth=1.6 if w.polarity == "plus" else 0.7))
+        if w.polarity != "between" and abs(w.x1 - w.x0) > 40:
+            sign = "+" if w.polarity == "plus" else "−"
+            drawing.add(String(*at(w.x0 + 8, w.y0 - 4), sign, fontName="Book-Bold", fontSize=10 * scale))
+    for s in wiring.symbols:
+        x, y = at(s.x, s.y)
+        if s.kind == "led":
+            r = 10 * scale
+            drawing.add(
+                Polygon([x - r, y + r, x + r, y + r, x, y - r], fillColor=colors.white, strokeColor=colors.black)
+            )
+            drawing.add(Line(x - r, y - r, x + r, y - r))
+        elif s.kind == "resistor":
+            drawing.add(Rect(x - 6 * scale, y - 16 * scale, 12 * scale, 32 * scale, fillColor=colors.white))
+        else:
+            drawing.add(Circle(x, y, 12 * scale, fillColor=colors.white))
+        for n, line in enumerate([*s.label.split("\n"), *([s.colour] if s.colour and s.label else [])]):
+            drawing.add(String(x + 14 * scale, y + (8 - 12 * n) * scale, line, fontName="Book", fontSize=9 * scale))
+    return drawing

@@ -1,0 +1,99 @@
+"""The tables of a build as rows, written as CSV files or one JSON file."""
+
+from __future__ import annotations
+
+import csv
+import json
+from pathlib import Path
+
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.entities import LogEntry
+from chalkreel.core.measure.combine import Size
+
+Row = dict[str, str | float | int | None]
+
+
+def tables(answers: Answers) -> dict[str, list[Row]]:
+    """Dimensions, operations, resistors, recipes, steps and log; numbers carry their unit in the column's name."""
+    found: dict[str, list[Row]] = {"dimensions": _dimensions(answers), "operations": _operations(answers)}
+    circuit = answers.lighting.circuit if answers.lighting else None
+    found["branches"] = [
+        {"string": b.string, "colour": b.colour, "leds": b.leds, "resistor_ohm": b.resistor_ohm, "rating_w": b.rating_w,
+         "current_ma": round(b.current_ma, 2)}
+        for b in (circuit.branches if circuit else ())
+    ]  # fmt: skip
+    found["recipes"] = _recipes(answers)
+    found["steps"] = _steps(answers)
+    found["log"] = [
+        {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson)}
+        for e in answers.build.all(LogEntry)
+    ]  # fmt: skip
+    return found
+
+
+def write_csv(answers: Answers, folder: Path) -> tuple[Path, ...]:
+    """One CSV file a table into a folder; empty tables are left out."""
+    folder.mkdir(parents=True, exist_ok=True)
+    written = []
+    for name, rows in tables(answers).items():
+        if rows:
+            path = folder / f"{name}.csv"
+            with path.open("w", newline="", encoding="utf-8") as stream:
+                writer = csv.DictWriter(stream, list(rows[0]))
+                writer.writeheader()
+                writer.writerows(rows)
+            written.append(path)
+    return tuple(written)
+
+
+def write_json(answers: Answers, path: Path) -> None:
+    """All tables in one JSON file."""
+    path.write_text(json.dumps(tables(answers), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def _dimensions(answers: Answers) -> list[Row]:
+    rows: list[Row] = []
+    for r in answers.sizes.rows if answers.sizes else ():
+        row: Row = {"name": r.name}
+        for link, size in (("story", r.story), ("miniature", r.miniature), ("replica", r.replica)):
+            row |= _size(link, size)
+        row |= {"stock": r.stock.words if r.stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
+        rows.append(row)
+    return rows
+
+
+def _size(link: str, size: Size | None) -> Row:
+    if size is None:
+        return {f"{link}_mm": None, f"{link}_plus_minus_95_mm": None}
+    return {f"{link}_mm": round(size.mm, 3), f"{link}_plus_minus_95_mm": round(size.half_width_mm, 3)}
+
+
+def _operations(answers: Answers) -> list[Row]:
+    return [
+        {"feature": r.operation.feature, "assembly": r.assembly, "verb": r.operation.verb, "reason": r.operation.reason,
+         "material": r.operation.material,
+         "size_mm": round(r.operation.size_mm, 2) if r.operation.size_mm is not None else None,
+         "hours": r.operation.hours, "when": r.operation.when}
+        for r in (answers.conversion.rows if answers.conversion else ())
+    ]  # fmt: skip
+
+
+def _recipes(answers: Answers) -> list[Row]:
+    rows: list[Row] = []
+    for s in answers.colours.surfaces if answers.colours else ():
+        for name, count in s.best[0].drops if s.best else ():
+            delta = round(s.best[0].delta_e, 2) if s.best else None
+            rows.append({"surface": s.name, "paint": name, "drops": count, "delta_e_2000": delta})
+    return rows
+
+
+def _steps(answers: Answers) -> list[Row]:
+    if answers.sequence is None:
+        return []
+    slots = answers.sequence.timetable.slots if answers.sequence.timetable else ()
+    starts = {slot.step_id: slot.start.isoformat(timespec="minutes") for slot in reversed(slots)}
+    return [
+        {"number": n, "step": s.title, "assembly": s.assembly, "zone": s.zone, "minutes": s.minutes,
+         "start": starts.get(s.id, ""), "materials": "; ".join(s.materials)}
+        for n, s in enumerate(answers.sequence.steps, start=1)
+    ]  # fmt: skip

@@ -1,0 +1,1 @@
+"""The shipped font family."""
