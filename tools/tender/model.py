@@ -7,6 +7,7 @@ Lengths that the demo measures are the constants at the top.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -100,7 +101,7 @@ def _contours(commands: list[tuple[str, tuple[tuple[float, float], ...]]]) -> li
 
 def _quadratic(start: tuple[float, float], points: list[tuple[float, float]]) -> list[tuple[float, float]]:
     controls, end = points[:-1], points[-1]
-    middles = [((a[0] + b[0]) / 2, (a[1] + b[1]) / 2) for a, b in zip(controls, controls[1:], strict=False)]
+    middles = [((a[0] + b[0]) / 2, (a[1] + b[1]) / 2) for a, b in pairwise(controls)]
     path: list[tuple[float, float]] = []
     for control, stop in zip(controls, [*middles, end], strict=True):
         for t in np.linspace(0.125, 1.0, 8):

@@ -105,6 +105,7 @@ class Application(QApplication):
         window.new_asked.connect(self.new_path)
         window.theme_asked.connect(self._other_theme)
         window.show()
+        window.reel.setFocus()
 
     def _other_theme(self) -> None:
         name: theme.ThemeName = "daylight" if theme.current().name == "slate" else "slate"

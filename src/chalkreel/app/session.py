@@ -131,9 +131,11 @@ class Session(QObject):
         )
 
     def run(
-        self, results: Callable[[Progress], Iterator[object]], take: Callable[[object], object],
+        self,
+        results: Callable[[Progress], Iterator[object]],
+        take: Callable[[object], object],
         worker: Worker | None = None,
-    ) -> Job:  # fmt: skip
+    ) -> Job:
         """Run work off this thread; `take` gets each result here."""
         job = Job()
         self._jobs.add(job)

@@ -35,8 +35,10 @@ class StartPage(QWidget):
         column.setSpacing(12)
         title = QLabel("Chalk Reel")
         title.setFont(theme.font(28, QFont.Weight.Bold))
-        words = QLabel("From reference stills to a finished replica: sizes with honest errors, drops of paint, "
-                       "a conversion list, lights that light, and an order that will not ruin the model.")  # fmt: skip
+        words = QLabel(
+            "From reference stills to a finished replica: sizes with honest errors, drops of paint, "
+            "a conversion list, lights that light, and an order that will not ruin the model."
+        )
         words.setWordWrap(True)
         column.addStretch(1)
         column.addWidget(title)

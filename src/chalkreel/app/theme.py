@@ -40,16 +40,45 @@ class Theme:
 
 
 SLATE: Final = Theme(
-    "slate", "#1b1b1b", "#262626", "#333333", "#555555", "#f4f4f4", "#bdbdbd",
-    "#f2d06b", "#f2917f", "#8ed7a8", "#8fc4f2", "#c9aeea", "#1b1b1b",
-)  # fmt: skip
+    "slate",
+    "#1b1b1b",
+    "#262626",
+    "#333333",
+    "#555555",
+    "#f4f4f4",
+    "#bdbdbd",
+    "#f2d06b",
+    "#f2917f",
+    "#8ed7a8",
+    "#8fc4f2",
+    "#c9aeea",
+    "#1b1b1b",
+)
 DAYLIGHT: Final = Theme(
-    "daylight", "#d6d6d6", "#e9e9e9", "#f8f8f8", "#a0a0a0", "#161616", "#474747",
-    "#7a5800", "#a3301d", "#17633a", "#14568c", "#5f3d8c", "#ffffff",
-)  # fmt: skip
+    "daylight",
+    "#d6d6d6",
+    "#e9e9e9",
+    "#f8f8f8",
+    "#a0a0a0",
+    "#161616",
+    "#474747",
+    "#7a5800",
+    "#a3301d",
+    "#17633a",
+    "#14568c",
+    "#5f3d8c",
+    "#ffffff",
+)
 # Drawn over pictures, always with a dark halo, the same in both themes.
-CHALK: Final = {"yellow": "#f2d06b", "coral": "#f2917f", "mint": "#8ed7a8", "sky": "#8fc4f2", "lilac": "#c9aeea",
-                "white": "#f4f4f4", "halo": "#101010"}  # fmt: skip
+CHALK: Final = {
+    "yellow": "#f2d06b",
+    "coral": "#f2917f",
+    "mint": "#8ed7a8",
+    "sky": "#8fc4f2",
+    "lilac": "#c9aeea",
+    "white": "#f4f4f4",
+    "halo": "#101010",
+}
 
 _current: Theme = SLATE
 
@@ -87,13 +116,19 @@ def apply(app: QApplication, name: ThemeName) -> None:
     app.setFont(font(13))
     palette = QPalette()
     for role, colour in (
-        (QPalette.ColorRole.Window, t.panel), (QPalette.ColorRole.Base, t.raised), (QPalette.ColorRole.Text, t.text),
-        (QPalette.ColorRole.WindowText, t.text), (QPalette.ColorRole.Button, t.raised),
-        (QPalette.ColorRole.ButtonText, t.text), (QPalette.ColorRole.Highlight, t.yellow),
-        (QPalette.ColorRole.HighlightedText, t.on_yellow), (QPalette.ColorRole.PlaceholderText, t.quiet),
-        (QPalette.ColorRole.ToolTipBase, t.raised), (QPalette.ColorRole.ToolTipText, t.text),
+        (QPalette.ColorRole.Window, t.panel),
+        (QPalette.ColorRole.Base, t.raised),
+        (QPalette.ColorRole.Text, t.text),
+        (QPalette.ColorRole.WindowText, t.text),
+        (QPalette.ColorRole.Button, t.raised),
+        (QPalette.ColorRole.ButtonText, t.text),
+        (QPalette.ColorRole.Highlight, t.yellow),
+        (QPalette.ColorRole.HighlightedText, t.on_yellow),
+        (QPalette.ColorRole.PlaceholderText, t.quiet),
+        (QPalette.ColorRole.ToolTipBase, t.raised),
+        (QPalette.ColorRole.ToolTipText, t.text),
         (QPalette.ColorRole.AlternateBase, t.panel),
-    ):  # fmt: skip
+    ):
         palette.setColor(role, QColor(colour))
     app.setPalette(palette)
     app.setStyleSheet(_sheet(t))
@@ -107,7 +142,8 @@ def _sheet(t: Theme) -> str:
     #chalkline {{ background: {t.panel}; }}
     #card {{ background: {t.panel}; border-left: 1px solid {t.edge}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 4px; padding: 4px 10px; }}
+    QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 4px;
+        padding: 4px 10px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.text}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.yellow}; padding: 3px 9px; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.yellow}; color: {t.on_yellow}; }}

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from chalkreel.app import theme
 from chalkreel.app.bench.stage import BenchStage
 from chalkreel.app.colour.stage import ColourStage
-from chalkreel.app.commands import COMMANDS, Command
+from chalkreel.app.commands import COMMANDS
 from chalkreel.app.convert.stage import ConvertStage
 from chalkreel.app.exports import Exports
 from chalkreel.app.finish.stage import FinishStage
@@ -69,8 +69,12 @@ class Window(QMainWindow):
         self.colour = ColourStage(session, self.images)
         self.finish = FinishStage(session)
         self.convert, self.light = ConvertStage(session), LightStage(session)
-        exports = (("Write the build book (PDF)…", self.exports.book), ("Tables as CSV…", self.exports.csv),
-                   ("Tables as JSON…", self.exports.json), ("Schedule for a calendar…", self.exports.calendar))  # fmt: skip
+        exports = (
+            ("Write the build book (PDF)…", self.exports.book),
+            ("Tables as CSV…", self.exports.csv),
+            ("Tables as JSON…", self.exports.json),
+            ("Schedule for a calendar…", self.exports.calendar),
+        )
         self.bench = BenchStage(session, self.images, exports)
         self.stages: dict[str, Stage] = {
             s.name: s
@@ -148,35 +152,46 @@ class Window(QMainWindow):
             action = QAction(command.words, self)
             if command.key:
                 action.setShortcut(QKeySequence(command.key))
-            # Single letters and Space must reach a field that is being typed in.
-            action.triggered.connect(partial(self._run, command, handlers[command.id]))
+            action.triggered.connect(partial(self._run, handlers[command.id]))
             self.addAction(action)
             self.actions_by_id[command.id] = action
             if command.menu:
                 menu.addAction(action)
         return menu
 
-    def _run(self, command: Command, act: Callable[[], object]) -> None:
+    def _run(self, act: Callable[[], object]) -> None:
         attempt(self.session, act)
 
     def _handlers(self) -> dict[str, Callable[[], object]]:
         session = self.session
         found: dict[str, Callable[[], object]] = {
-            "new": self._ask_new, "open": self._ask_open, "copy": self._ask_copy,
-            "book": lambda: self.exports.book(), "csv": lambda: self.exports.csv(),
-            "json": lambda: self.exports.json(), "calendar": lambda: self.exports.calendar(),
-            "theme": self.theme_asked.emit, "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
-            "help": lambda: self.sheet.show_over(), "undo": session.undo, "redo": session.redo,
-            "goto": lambda: self.slate.goto.setFocus(), "again": session.think,
-            "add": self.gather.add_by_dialog, "paste": self._paste,
-            "next": lambda: session.step_still(1), "previous": lambda: session.step_still(-1),
-            "tool-r": lambda: self._tool("r"), "tool-s": lambda: self._tool("s"), "tool-p": lambda: self._tool("p"),
+            "new": self._ask_new,
+            "open": self._ask_open,
+            "copy": self._ask_copy,
+            "book": self.exports.book,
+            "csv": self.exports.csv,
+            "json": self.exports.json,
+            "calendar": self.exports.calendar,
+            "theme": self.theme_asked.emit,
+            "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
+            "help": lambda: self.sheet.show_over(),  # noqa: PLW0108 - the sheet is made later
+            "undo": session.undo,
+            "redo": session.redo,
+            "goto": lambda: self.slate.goto.setFocus(),  # noqa: PLW0108 - the slate is made later
+            "again": session.think,
+            "add": self.gather.add_by_dialog,
+            "paste": self._paste,
+            "next": lambda: session.step_still(1),
+            "previous": lambda: session.step_still(-1),
+            "tool-r": lambda: self._tool("r"),
+            "tool-s": lambda: self._tool("s"),
+            "tool-p": lambda: self._tool("p"),
             "tool-n": lambda: self._tool("n"),
             "delete": lambda: self.measure.remove_selected() if session.stage == "Measure" else None,
             "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
             "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
             "done": lambda: self.finish.toggle_done() if session.stage == "Finish" else None,
-        }  # fmt: skip
+        }
         for number, stage in enumerate(STAGES, start=1):
             found[f"stage-{number}"] = partial(session.choose_stage, stage)
         return found

@@ -48,8 +48,8 @@ class Store:
         """
         if path.exists():
             raise DocumentRefusedError(f"“{path.name}” is already there. Choose another name.")
-        lock = _lock(path)
         connection = file_format.create(path)
+        lock = _lock(path)
         with _Transaction(connection):
             rows = [(entity_id, place, _text(entity)) for place, (entity_id, entity) in enumerate(first.items())]
             connection.executemany("INSERT INTO entity VALUES (?, ?, ?)", rows)

@@ -40,7 +40,8 @@ _PARTS: Final[tuple[dict[str, Any], ...]] = (
 _FEATURES: Final[tuple[tuple[str, str, dict[str, Any], tuple[Any, ...], tuple[Any, ...]], ...]] = (
     ("crane mast", "Deck", {"material": "0.75 mm rod and 1 mm strip, pinned", "hours": 4.0, "when": "after matte coat"},
      (True, "lattice boom", "amidships", "still-2"), (False, "", "", "still-5")),
-    ("roof rack", "Wheelhouse", {"moulded_on": True}, (False, "", "", "still-3"), (True, "four bars", "roof", "still-5")),
+    ("roof rack", "Wheelhouse", {"moulded_on": True}, (False, "", "", "still-3"),
+     (True, "four bars", "roof", "still-5")),
     ("searchlights", "Wheelhouse", {"material": "3 mm tube, clear resin lens", "when": "after matte coat"},
      (True, "two lamps", "roof edge", "still-2"), (True, "four lamps", "roof edge", "still-5")),
     ("extra tanks", "Deck", {"moulded_on": True, "hours": 1.5}, (False, "", "", "still-3"),
@@ -125,8 +126,8 @@ def _log(photo: bytes) -> list[AnyEntity]:
                  "Dry fit good but for the stern joint.", photo=digest(photo), minutes=70, cost=38.0),
         LogEntry(id="log-2", at="2026-11-17T20:10", words="Washed hull and deck in warm soapy water.", minutes=40,
                  step_id="Hull//clean", step_kind="clean"),
-        LogEntry(id="log-3", at="2026-11-17T21:30", words="Tape pulled a skin off the last hull: wait a full day before "
-                 "masking and press the edge only.", step_kind="stripe", lesson=True),
+        LogEntry(id="log-3", at="2026-11-17T21:30", words="Tape pulled a skin off the last hull: wait a full day "
+                 "before masking and press the edge only.", step_kind="stripe", lesson=True),
         LogEntry(id="log-4", at="2026-11-19T20:40", words="Primer spat at 2 bar. Next time 1.5 bar and a test on card "
                  "first.", step_kind="prime", lesson=True),
         LogEntry(id="log-5", at="2026-11-21T16:00", words="Bought rod, strip and clear sheet.", minutes=30, cost=14.5),

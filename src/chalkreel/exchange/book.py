@@ -149,7 +149,7 @@ class _Book:
         if found is None or found.circuit is None or found.wiring is None or not found.circuit.branches:
             return []
         hours = f", about {found.circuit.hours:.0f} h" if found.circuit.hours else ""
-        words = f"{found.power.kind}, {found.power.volts:g} V, {found.circuit.total_ma:.0f} mA{hours}."
+        words = f"{found.power.name}, {found.power.volts:g} V, {found.circuit.total_ma:.0f} mA{hours}."
         lines = [Paragraph(_safe(w), self.plain) for w in (words, *found.circuit.warnings, found.power.caution)]
         return [KeepTogether([Paragraph("Wiring", self.head), _drawing(found.wiring), *lines])]
 
@@ -172,8 +172,8 @@ class _Book:
         starts = {slot.step_id: f"{slot.start:%a %d %b %H:%M}" for slot in reversed(slots)}
         rows = [["", "when", "step", "assembly", "min", "materials"]]
         rows += [
-            [str(n), starts.get(s.id, "done" if s.id in self.build.info.done else ""), s.title, s.assembly, str(s.minutes),
-             ", ".join(s.materials)]
+            [str(n), starts.get(s.id, "done" if s.id in self.build.info.done else ""), s.title, s.assembly,
+             str(s.minutes), ", ".join(s.materials)]
             for n, s in enumerate(found.steps, start=1)
         ]  # fmt: skip
         broken = [Paragraph(_safe(f"Broken rule: {v.reason}"), self.plain) for v in found.broken]
@@ -198,8 +198,11 @@ class _Book:
     def _section(self, title: str, rows: list[list[Any]], widths_mm: tuple[int, ...]) -> list[Flowable]:
         cells = [[Paragraph(_safe(c), self.plain) if isinstance(c, str) else c for c in row] for row in rows]
         table = Table(cells, [w * mm for w in widths_mm], repeatRows=1)
-        table.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, GRID), ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                                   ("LEFTPADDING", (0, 0), (-1, -1), 2), ("RIGHTPADDING", (0, 0), (-1, -1), 2)]))  # fmt: skip
+        whole = ((0, 0), (-1, -1))
+        table.setStyle([
+            ("LINEBELOW", *whole, 0.4, GRID), ("VALIGN", *whole, "TOP"),
+            ("LEFTPADDING", *whole, 2), ("RIGHTPADDING", *whole, 2),
+        ])  # fmt: skip
         return [Paragraph(title, self.head), table]
 
 

@@ -74,8 +74,13 @@ class _Entries(QStyledItemDelegate):
             left += self._photo(painter, entry, place)
         painter.setFont(theme.font(12, QFont.Weight.DemiBold))
         painter.setPen(QColor(t.quiet))
-        parts = [when_words(entry), step_words(entry), f"{entry.minutes} min" if entry.minutes else "",
-                 f"cost {entry.cost:.2f}" if entry.cost else "", "✎ lesson" if entry.lesson else ""]  # fmt: skip
+        parts = [
+            when_words(entry),
+            step_words(entry),
+            f"{entry.minutes} min" if entry.minutes else "",
+            f"cost {entry.cost:.2f}" if entry.cost else "",
+            "✎ lesson" if entry.lesson else "",
+        ]
         right = place.right() - left - 12
         painter.drawText(QRectF(left, place.top() + 6, right, 18), "   ".join(part for part in parts if part))
         painter.setFont(theme.font(13))

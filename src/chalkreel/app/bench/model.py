@@ -44,8 +44,15 @@ def new_entry(words: str, now: datetime, answers: Answers | None, step_id: str, 
         raise RefusedError("Minutes lie between 0 and 6000.")
     steps = answers.sequence.steps if answers and answers.sequence else ()
     kind = next((s.kind for s in steps if s.id == step_id), "")
-    return LogEntry(id=new_id(), at=now.isoformat(timespec="minutes"), words=words.strip(), step_id=step_id,
-                    step_kind=kind, minutes=round(spent), lesson=lesson)  # fmt: skip
+    return LogEntry(
+        id=new_id(),
+        at=now.isoformat(timespec="minutes"),
+        words=words.strip(),
+        step_id=step_id,
+        step_kind=kind,
+        minutes=round(spent),
+        lesson=lesson,
+    )
 
 
 def step_words(entry: LogEntry) -> str:

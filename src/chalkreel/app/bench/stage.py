@@ -64,9 +64,13 @@ class BenchStage(Stage):
 
         def put() -> None:
             entry = model.new_entry(
-                self.words.text(), datetime.now(), self.session.answers, self.step.currentData() or "",
-                self.minutes.text(), self.lesson.isChecked(),
-            )  # fmt: skip
+                self.words.text(),
+                datetime.now(),
+                self.session.answers,
+                self.step.currentData() or "",
+                self.minutes.text(),
+                self.lesson.isChecked(),
+            )
             if self.session.commit("log entry", {entry.id: entry}):
                 self.words.clear()
                 self.minutes.clear()

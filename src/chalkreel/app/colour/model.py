@@ -30,8 +30,17 @@ def strokes_of(build: Build, still: Still, surface_id: str) -> tuple[Stroke, ...
         corners = ((x, y), (x + w, y), (x + w, y + h), (x, y + h))
         # White, not a chalk colour: nothing tinted may stand beside a colour under judgement.
         label = surface.name if surface else "neutral"
-        found.append(Stroke(corners, "white", label, closed=True, crosses=False, dashed=surface is None,
-                            strong=patch.surface_id == surface_id and bool(surface_id)))  # fmt: skip
+        found.append(
+            Stroke(
+                corners,
+                "white",
+                label,
+                closed=True,
+                crosses=False,
+                dashed=surface is None,
+                strong=patch.surface_id == surface_id and bool(surface_id),
+            )
+        )
     return tuple(found)
 
 
@@ -57,9 +66,15 @@ def patch_edits(
         chosen = known or Surface(id=new_id(), name=surface.strip())
         edits[chosen.id], surface_id = chosen, chosen.id
     patch = ColourPatch(
-        id=new_id(), still_id=still.id, surface_id=surface_id, x_px=min(x0, x1), y_px=min(y0, y1),
-        width_px=abs(x1 - x0), height_px=abs(y1 - y0), reflectance=reflectance_from(reflectance) if neutral else None,
-    )  # fmt: skip
+        id=new_id(),
+        still_id=still.id,
+        surface_id=surface_id,
+        x_px=min(x0, x1),
+        y_px=min(y0, y1),
+        width_px=abs(x1 - x0),
+        height_px=abs(y1 - y0),
+        reflectance=reflectance_from(reflectance) if neutral else None,
+    )
     return {**edits, patch.id: patch}, surface_id
 
 
@@ -87,6 +102,26 @@ def recipe_words(recipe: Recipe) -> str:
 def lab_words(lab: tuple[float, float, float]) -> str:
     """A colour in numbers."""
     return f"L* {lab[0]:.1f}  a* {lab[1]:+.1f}  b* {lab[2]:+.1f}"
+
+
+def certainty_words(row: SurfaceRow) -> str:
+    """The chromatic part with its ±, and the whole ± in ΔE."""
+    if row.colour is None:
+        return row.problem
+    stills = sum(v.vote is not None for v in row.votes)
+    _, a, b = row.colour.lab
+    each = 1.96 * row.colour.sigma_ab
+    return f"a* {a:+.1f}, b* {b:+.1f}, each ± {each:.1f}; in all ± ΔE00 {row.colour.delta_e:.1f} from {stills} stills"
+
+
+def closeness(recipe: Recipe) -> tuple[str, str]:
+    """How near the mix comes, in words, and the state of it."""
+    words = f"ΔE00 {recipe.delta_e:.1f} to the target: "
+    if recipe.delta_e <= 1.0:
+        return words + "no difference by eye", "good"
+    if recipe.delta_e <= 2.0:
+        return words + "close", "good"
+    return words + "visible; a paint is lacking on the shelf", "warn"
 
 
 @dataclass(frozen=True)

@@ -51,8 +51,11 @@ class ColourPair(QWidget):
             self._patch(painter, QRectF(left + side, top, side, side), row.best[1])
             painter.setPen(QColor(EDGE_INK))
             painter.drawText(QRectF(left + side, 8, side, 20), Qt.AlignmentFlag.AlignRight, "mix")
-            painter.drawText(QRectF(left + side, top + side + 2, side, 20), Qt.AlignmentFlag.AlignRight,
-                             f"ΔE00 {row.best[0].delta_e:.1f}" + (" (old)" if self._stale else ""))  # fmt: skip
+            painter.drawText(
+                QRectF(left + side, top + side + 2, side, 20),
+                Qt.AlignmentFlag.AlignRight,
+                f"ΔE00 {row.best[0].delta_e:.1f}" + (" (old)" if self._stale else ""),
+            )
         x = left + 2 * side + 26
         painter.drawText(QRectF(x, 8, self.width() - x, 20), "what each still says, light taken out")
         for number, vote in enumerate(votes):

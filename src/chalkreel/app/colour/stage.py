@@ -19,6 +19,7 @@ from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.matters import StageName
 from chalkreel.build.entities import ColourPatch, Surface
 from chalkreel.build.gestures import Edits
+from chalkreel.core.colour.batch import DROP_ML
 from chalkreel.core.colour.recipe import Recipe
 
 
@@ -74,8 +75,14 @@ class ColourStage(Stage):
         self.reflectance.setFixedWidth(80)
         self.surface.setMinimumWidth(170)
         tools = QHBoxLayout()
-        for widget in (self.tools[NEUTRAL], QLabel("reflects, %"), self.reflectance, self.tools[PATCH],
-                       QLabel("of surface"), self.surface):  # fmt: skip
+        for widget in (
+            self.tools[NEUTRAL],
+            QLabel("reflects, %"),
+            self.reflectance,
+            self.tools[PATCH],
+            QLabel("of surface"),
+            self.surface,
+        ):
             tools.addWidget(widget)
         tools.addStretch(1)
         tools.addWidget(self.clear)
@@ -145,10 +152,12 @@ class ColourStage(Stage):
         if row.colour is None:
             card.sentence(row.problem, "warn")
         else:
-            card.figure("colour, D65", model.lab_words(row.colour.lab).split("  a*")[0],
-                        f"± {1.96 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
-            card.sentence(f"a* {row.colour.lab[1]:+.1f}, b* {row.colour.lab[2]:+.1f}, each ± {1.96 * row.colour.sigma_ab:.1f}; "
-                          f"in all ± ΔE00 {row.colour.delta_e:.1f} from {sum(v.vote is not None for v in row.votes)} stills")  # fmt: skip
+            card.figure(
+                "colour, D65",
+                model.lab_words(row.colour.lab).split("  a*")[0],
+                f"± {1.96 * row.colour.sigma_l:.0f} in lightness (shading)",
+            )
+            card.sentence(model.certainty_words(row))
         for words in model.fault_words(row):
             card.sentence(words, "warn")
 
@@ -157,10 +166,8 @@ class ColourStage(Stage):
         card, recipe = self.card.answers, row.best[0]
         card.heading("Recipe in drops" + (", settled" if row.settled else ""))
         for name, count in recipe.drops:
-            card.figure(name, f"{count}", "drops" if count > 1 else "drop")
-        close = recipe.delta_e <= 2.0
-        card.sentence(f"ΔE00 {recipe.delta_e:.1f} to the target: " + ("no difference by eye" if recipe.delta_e <= 1 else
-                      "close" if close else "visible; a paint is lacking on the shelf"), "good" if close else "warn")  # fmt: skip
+            card.figure("", f"{count}", f"{'drops' if count > 1 else 'drop'} {name}")
+        card.sentence(*model.closeness(recipe))
         card.sentence("Other mixes (a click settles on one):", "quiet")
         for other, _ in row.recipes:
             if other.drops != recipe.drops:
@@ -174,9 +181,13 @@ class ColourStage(Stage):
         if wanted.batch is None:
             card.sentence("No zone in Finish uses this surface yet.", "quiet")
             return
-        card.figure(f"{wanted.area_cm2:.0f} cm², {wanted.coats} coats, cup losses and touch-up",
-                    f"{wanted.batch.millilitres:.0f} ml", f"the recipe {wanted.batch.repeats} times")  # fmt: skip
-        card.sentence(", ".join(f"{count} {name}" for name, count in wanted.batch.drops) + " drops", "quiet")
+        card.figure(
+            f"{wanted.area_cm2:.0f} cm², {wanted.coats} coats, cup losses and touch-up",
+            f"{wanted.batch.millilitres:.0f} ml",
+            f"the recipe {wanted.batch.repeats} times",
+        )
+        for name, count in wanted.batch.drops:
+            card.sentence(f"{count * DROP_ML:.1f} ml {name} ({count} drops)", "quiet")
 
     def _settle(self, row: SurfaceRow, recipe: Recipe) -> None:
         self.session.edit(f"recipe of {row.name}", self.session.build.entities[row.surface_id], drops=recipe.drops)

@@ -49,9 +49,14 @@ def cell_edits(build: Build, feature: Feature, version_id: str, text: str) -> Ed
     old = state_in(build, feature.id, version_id)
     still_id = old.still_id if old else ""
     entry = FeatureInVersion(
-        id=old.id if old else new_id(), feature_id=feature.id, version_id=version_id, present=present,
-        form=form.strip(), place=place.strip(), still_id=still_id,
-    )  # fmt: skip
+        id=old.id if old else new_id(),
+        feature_id=feature.id,
+        version_id=version_id,
+        present=present,
+        form=form.strip(),
+        place=place.strip(),
+        still_id=still_id,
+    )
     return {entry.id: entry}
 
 
@@ -76,10 +81,14 @@ def evidence_edits(build: Build, feature: Feature, words: str) -> Edits:
         raise RefusedError(f"There is no still {number} on the reel.")
     state = state_in(build, feature.id, build.info.version_id)
     entry = FeatureInVersion(
-        id=state.id if state else new_id(), feature_id=feature.id, version_id=build.info.version_id,
-        present=state.present if state else None, form=state.form if state else "", place=state.place if state else "",
+        id=state.id if state else new_id(),
+        feature_id=feature.id,
+        version_id=build.info.version_id,
+        present=state.present if state else None,
+        form=state.form if state else "",
+        place=state.place if state else "",
         still_id=still.id if still else "",
-    )  # fmt: skip
+    )
     return {entry.id: entry}
 
 

@@ -23,7 +23,7 @@ class ConvertStage(Stage):
     """What must I change, from what stock?"""
 
     name: StageName = "Convert"
-    prompt = "Say of each feature how the kit has it and how the version had it: “form at place”, “not there” or “?”. The jobs follow."
+    prompt = "Type how the kit and the version have each feature: “form at place”, “not there” or “?”. Jobs follow."
 
     def __init__(self, session: Session) -> None:
         self.features = Table(session, "Features by version", self._feature_columns(session), self._remove)
@@ -45,8 +45,10 @@ class ConvertStage(Stage):
             form.choice(
                 words, self._versions, partial(self._chosen_version, field), partial(self._put_version, words, field)
             )
-        self.form = form
+        self.form, self.feature_form = form, self._feature_form()
+        self.card.form.addWidget(self.feature_form)
         self.card.form.addWidget(form)
+        self.features.selectionModel().currentRowChanged.connect(self._show_feature)
 
     def refresh(self) -> None:
         session = self.session
@@ -58,6 +60,7 @@ class ConvertStage(Stage):
         rows = session.answers.conversion.rows if session.answers and session.answers.conversion else ()
         self.jobs.show_rows(rows, session.stale)
         self.form.refresh()
+        self._show_feature()
         self._write_card()
 
     def _write_card(self) -> None:
@@ -80,6 +83,42 @@ class ConvertStage(Stage):
             "Fresh blade, metal ruler, cut away from the body. Wet-sand resin; never breathe its dust.", "warn"
         )
         card.rule()
+
+    def _show_feature(self) -> None:
+        self.feature_form.setVisible(self.features.current is not None)
+        if self.features.current is not None:
+            self.feature_form.refresh()
+
+    def _feature_form(self) -> Form:
+        session, form = self.session, Form(self.session)
+
+        def feature() -> Feature:
+            found = self.features.current
+            assert isinstance(found, Feature)
+            return found
+
+        def put(label: str, **fields: object) -> None:
+            session.edit(f"{label} of {feature().name}", feature(), **fields)
+
+        def named(kind: type[KitPart] | type[Dimension]) -> list[tuple[str, str]]:
+            return [("", "none"), *((e.id, e.name) for e in session.build.all(kind))]
+
+        form.heading(lambda: f"Chosen feature: {feature().name}")
+        form.choice(
+            "Kit part", lambda: named(KitPart), lambda: feature().part_id, lambda key: put("kit part", part_id=key)
+        )
+        form.choice(
+            "Size from",
+            lambda: named(Dimension),
+            lambda: feature().dimension_id,
+            lambda key: put("size", dimension_id=key),
+        )
+        form.check(
+            "moulded on: cannot be swapped whole",
+            lambda: feature().moulded_on,
+            lambda on: put("moulded on", moulded_on=on),
+        )
+        return form
 
     def _versions(self) -> list[tuple[str, str]]:
         return [(v.id, v.name) for v in self.session.build.all(Version)]
@@ -107,16 +146,6 @@ class ConvertStage(Stage):
             session.commit(
                 f"{feature.name} in a version", model.cell_edits(session.build, feature, info()[which], text)
             )
-
-        def named(kind: type[KitPart] | type[Dimension], key: str) -> str:
-            found = session.build.get(kind, key)
-            return found.name if found else ""
-
-        def by_name(kind: type[KitPart] | type[Dimension], name: str) -> str:
-            return next((e.id for e in session.build.all(kind) if e.name == name), "")
-
-        def names(kind: type[KitPart] | type[Dimension]) -> tuple[str, ...]:
-            return ("", *(e.name for e in session.build.all(kind)))
 
         return (
             Column(
@@ -146,24 +175,6 @@ class ConvertStage(Stage):
                 lambda f: model.evidence_words(session.build, f),
                 lambda f, text: session.commit("evidence", model.evidence_edits(session.build, f, text)),
                 lambda: ("none", *(f"still {s.number}" for s in session.build.all(Still))),
-            ),
-            Column(
-                "moulded on",
-                lambda f: "yes" if f.moulded_on else "no",
-                lambda f, text: session.edit("moulded on", f, moulded_on=text == "yes"),
-                lambda: ("no", "yes"),
-            ),
-            Column(
-                "kit part",
-                lambda f: named(KitPart, f.part_id),
-                lambda f, text: session.edit("kit part of a feature", f, part_id=by_name(KitPart, text)),
-                lambda: names(KitPart),
-            ),
-            Column(
-                "size from",
-                lambda f: named(Dimension, f.dimension_id),
-                lambda f, text: session.edit("size of a feature", f, dimension_id=by_name(Dimension, text)),
-                lambda: names(Dimension),
             ),
         )
 

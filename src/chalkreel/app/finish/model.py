@@ -37,10 +37,15 @@ def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
     for v in sequence.broken:
         reasons.setdefault(v.then if v.by_order else v.first, []).append(v.reason)
     return tuple(
-        StepRow(step, number, "done" if step.id in done else when_words(slots.get(step.id)), step.id in done,
-                tuple(dict.fromkeys(reasons.get(step.id, ()))))
+        StepRow(
+            step,
+            number,
+            "done" if step.id in done else when_words(slots.get(step.id)),
+            step.id in done,
+            tuple(dict.fromkeys(reasons.get(step.id, ()))),
+        )
         for number, step in enumerate(sequence.steps, start=1)
-    )  # fmt: skip
+    )
 
 
 def _first_slots(sequence: Sequence) -> dict[str, Slot]:

@@ -120,8 +120,12 @@ class FinishStage(Stage):
         if not found.broken:
             card.sentence("No rule is broken.", "good")
         for v in found.broken[:4]:
-            card.sentence(f"{titles[v.first]} must come before {titles[v.then]}." if v.by_order
-                          else f"{titles[v.first]} over {titles[v.then]}.", "bad")  # fmt: skip
+            card.sentence(
+                f"{titles[v.first]} must come before {titles[v.then]}."
+                if v.by_order
+                else f"{titles[v.first]} over {titles[v.then]}.",
+                "bad",
+            )
             card.sentence(v.reason)
         if len(found.broken) > 4:
             card.sentence(f"… and {len(found.broken) - 4} more", "quiet")
@@ -147,14 +151,18 @@ class FinishStage(Stage):
         if evening is None:
             card.sentence("Nothing left to do." if found.timetable else "No evening planned.", "quiet")
             return
-        card.figure("be at the bench", f"{evening.start:%a} {evening.start.day} {evening.start:%b}",
-                    f"{evening.start:%H:%M}–{evening.end:%H:%M}")  # fmt: skip
+        card.figure(
+            "be at the bench",
+            f"{evening.start:%a} {evening.start.day} {evening.start:%b}",
+            f"{evening.start:%H:%M}–{evening.end:%H:%M}",
+        )
         for words in evening.titles:
             card.sentence(words)
         if found.timetable and found.timetable.finish:
             finish = found.timetable.finish
-            card.figure("finished", f"{finish:%a} {finish.day} {finish:%b %Y}",
-                        note="at 20 °C; colder or damper takes longer")  # fmt: skip
+            card.figure(
+                "finished", f"{finish:%a} {finish.day} {finish:%b %Y}", note="at 20 °C; colder or damper takes longer"
+            )
 
     def _repair(self, order: tuple[str, ...]) -> None:
         self.session.edit("order put right", self.session.build.entities[BUILD_ID], order=order)

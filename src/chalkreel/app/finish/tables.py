@@ -35,6 +35,9 @@ def zone_table(session: Session) -> Table:
     def put(zone: Zone, label: str, **fields: object) -> None:
         session.edit(f"{label} of {zone.name}", zone, **fields)
 
+    def put_assembly(zone: Zone, text: str) -> None:
+        put(zone, "assembly", assembly=text.strip() or zone.assembly)
+
     def put_surface(zone: Zone, text: str) -> None:
         surface = next((s for s in session.build.all(Surface) if s.name == text), None)
         put(zone, "surface", surface_id=surface.id if surface else "")
@@ -50,24 +53,45 @@ def zone_table(session: Session) -> Table:
         "Zones",
         (
             Column("zone", lambda z: z.name, lambda z, text: put(z, "name", name=text.strip() or z.name), stretch=True),
-            Column("assembly", lambda z: z.assembly, lambda z, text: put(z, "assembly", assembly=text.strip() or z.assembly)),
-            Column("surface", lambda z: model.zone_surface(session.build, z), put_surface,
-                   lambda: ("", *(s.name for s in session.build.all(Surface)))),
-            Column("as", lambda z: z.role, lambda z, text: put(z, "role", role=text),
-                   lambda: ("base", "stripe", "glass", "bright metal")),
-            Column("medium", lambda z: z.medium, lambda z, text: put(z, "medium", medium=text),
-                   lambda: model.MEDIUM_NAMES),
-            Column("sheen", lambda z: z.sheen, lambda z, text: put(z, "sheen", sheen=text),
-                   lambda: ("matte", "satin", "gloss")),
-            Column("wear", lambda z: ", ".join(z.wear), lambda z, text: put(z, "wear", wear=model.wear_from(text)),
-                   stretch=True),
-            Column("decals", lambda z: "yes" if z.decals else "no",
-                   lambda z, text: put(z, "decals", decals=text == "yes"), lambda: ("no", "yes")),
+            Column("assembly", lambda z: z.assembly, put_assembly),
+            Column(
+                "surface",
+                lambda z: model.zone_surface(session.build, z),
+                put_surface,
+                lambda: ("", *(s.name for s in session.build.all(Surface))),
+            ),
+            Column(
+                "as",
+                lambda z: z.role,
+                lambda z, text: put(z, "role", role=text),
+                lambda: ("base", "stripe", "glass", "bright metal"),
+            ),
+            Column(
+                "medium", lambda z: z.medium, lambda z, text: put(z, "medium", medium=text), lambda: model.MEDIUM_NAMES
+            ),
+            Column(
+                "sheen",
+                lambda z: z.sheen,
+                lambda z, text: put(z, "sheen", sheen=text),
+                lambda: ("matte", "satin", "gloss"),
+            ),
+            Column(
+                "wear",
+                lambda z: ", ".join(z.wear),
+                lambda z, text: put(z, "wear", wear=model.wear_from(text)),
+                stretch=True,
+            ),
+            Column(
+                "decals",
+                lambda z: "yes" if z.decals else "no",
+                lambda z, text: put(z, "decals", decals=text == "yes"),
+                lambda: ("no", "yes"),
+            ),
             Column("coats", lambda z: str(z.coats), put_coats, right=True),
             Column("area, cm²", lambda z: f"{z.area_cm2:.0f}", put_area, right=True),
         ),
         lambda zone: session.commit(f"{zone.name} removed", removal(session.build, zone.id)),
-    )  # fmt: skip
+    )
 
 
 def evening_table(session: Session) -> Table:
@@ -84,14 +108,18 @@ def evening_table(session: Session) -> Table:
         session,
         "Bench evenings",
         (
-            Column("weekday", lambda e: model.WEEKDAYS[e.weekday],
-                   lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text)),
-                   lambda: model.WEEKDAYS, stretch=True),
+            Column(
+                "weekday",
+                lambda e: model.WEEKDAYS[e.weekday],
+                lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text)),
+                lambda: model.WEEKDAYS,
+                stretch=True,
+            ),
             Column("from", lambda e: e.start, lambda e, text: put_clock(e, "start", text)),
             Column("to", lambda e: e.end, lambda e, text: put_clock(e, "end", text)),
         ),
         lambda evening: session.commit("bench evening removed", removal(session.build, evening.id)),
-    )  # fmt: skip
+    )
 
 
 def new_zone(build: Build) -> Zone:

@@ -41,12 +41,20 @@ def wall(build: Build) -> Wall:
     if any(s.version_id not in known for s in stills):
         named.append(("", "version unknown"))
     rows = tuple(
-        WallRow(version_id, name, tuple(
-            tuple(s for s in stills if s.side == side and (s.version_id if s.version_id in known else "") == version_id)
-            for side in sides
-        ))
+        WallRow(
+            version_id,
+            name,
+            tuple(
+                tuple(
+                    s
+                    for s in stills
+                    if s.side == side and (s.version_id if s.version_id in known else "") == version_id
+                )
+                for side in sides
+            ),
+        )
         for version_id, name in named
-    )  # fmt: skip
+    )
     return Wall(sides, rows)
 
 

@@ -49,9 +49,9 @@ class GatherStage(Stage):
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.wall)
         column.addLayout(heading_row("Contact wall: every still by side and version", add))
-        column.addWidget(scroll, 3)
+        column.addWidget(scroll, 5)
         column.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
-        column.addWidget(self.parts, 2)
+        column.addWidget(self.parts, 4)
         super().__init__(session, centre)
         self.form = self._still_form()
         self.card.form.addWidget(self.form)
@@ -91,11 +91,14 @@ class GatherStage(Stage):
         found = answers.coverage
         shown = len(found.stills_by_side) - len(found.bare_sides)
         card.heading("Coverage of the version being built")
-        card.figure("sides with a still", f"{shown} of {len(found.stills_by_side)}",
-                    note=f"no still of: {', '.join(found.bare_sides)}" if found.bare_sides else "every side is shown",
-                    state="warn" if found.bare_sides else "good")  # fmt: skip
+        card.figure(
+            "sides with a still",
+            f"{shown} of {len(found.stills_by_side)}",
+            note=f"no still of: {', '.join(found.bare_sides)}" if found.bare_sides else "every side is shown",
+            state="warn" if found.bare_sides else "good",
+        )
         if found.other_versions:
-            card.sentence(f"{found.other_versions} still(s) show another version: not used for this one.", "quiet")
+            card.sentence(f"Stills of other versions, not used for this one: {found.other_versions}", "quiet")
         card.heading("Kit")
         for part in found.missing:
             card.sentence(f"{part.name}: missing", "bad")
@@ -123,12 +126,23 @@ class GatherStage(Stage):
         form.text("Title", lambda: still().title, lambda text: put("title", title=text.strip() or still().title))
         form.choice("Side", lambda: [(s, s) for s in SIDES], lambda: still().side, lambda key: put("side", side=key))
         form.choice("Version", versions, lambda: still().version_id, self._put_version)
-        form.choice("Kind", lambda: [(k, k) for k in STILL_KINDS], lambda: still().still_kind,
-                    lambda key: put("kind", still_kind=key))  # fmt: skip
-        form.choice("Pixels", lambda: pixel_shapes(still().pixel_aspect), lambda: f"{still().pixel_aspect:.4f}",
-                    lambda key: put("pixel shape", pixel_aspect=shape_aspect(key)))  # fmt: skip
-        form.text("  width : 1", lambda: f"{still().pixel_aspect:.4g}",
-                  lambda text: put("pixel shape", pixel_aspect=parse_aspect(text)))  # fmt: skip
+        form.choice(
+            "Kind",
+            lambda: [(k, k) for k in STILL_KINDS],
+            lambda: still().still_kind,
+            lambda key: put("kind", still_kind=key),
+        )
+        form.choice(
+            "Pixels",
+            lambda: pixel_shapes(still().pixel_aspect),
+            lambda: f"{still().pixel_aspect:.4f}",
+            lambda key: put("pixel shape", pixel_aspect=shape_aspect(key)),
+        )
+        form.text(
+            "  width : 1",
+            lambda: f"{still().pixel_aspect:.4g}",
+            lambda text: put("pixel shape", pixel_aspect=parse_aspect(text)),
+        )
         form.choice(
             "Trust", lambda: [(k, k) for k in TRUSTS], lambda: still().trust, lambda key: put("trust", trust=key)
         )
@@ -168,10 +182,23 @@ class GatherStage(Stage):
 
         return (
             Column("part", lambda p: p.name, named, stretch=True),
-            Column("state", lambda p: p.state, lambda p, text: session.edit("part state", p, state=text),
-                   lambda: PART_STATES, state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn")),
-            Column("calliper, mm", lambda p: "" if p.calliper_mm is None else f"{p.calliper_mm:.2f}",
-                   lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text)), right=True),
-            Column("fit notes", lambda p: p.fit_note, lambda p, text: session.edit("fit note", p, fit_note=text),
-                   stretch=True),
-        )  # fmt: skip
+            Column(
+                "state",
+                lambda p: p.state,
+                lambda p, text: session.edit("part state", p, state=text),
+                lambda: PART_STATES,
+                state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn"),
+            ),
+            Column(
+                "calliper, mm",
+                lambda p: "" if p.calliper_mm is None else f"{p.calliper_mm:.2f}",
+                lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text)),
+                right=True,
+            ),
+            Column(
+                "fit notes",
+                lambda p: p.fit_note,
+                lambda p, text: session.edit("fit note", p, fit_note=text),
+                stretch=True,
+            ),
+        )

@@ -9,8 +9,15 @@ from PySide6.QtWidgets import QWidget
 from chalkreel.app import theme
 from chalkreel.core.light.wiring import Symbol, Wire, Wiring
 
-GLOW = {"white": "#f4f4f4", "warm white": "#f2e2bd", "blue": "#8fc4f2", "green": "#8ed7a8", "yellow": "#f2d06b",
-        "orange": "#f2ae6b", "red": "#f2917f"}  # fmt: skip
+GLOW = {
+    "white": "#f4f4f4",
+    "warm white": "#f2e2bd",
+    "blue": "#8fc4f2",
+    "green": "#8ed7a8",
+    "yellow": "#f2d06b",
+    "orange": "#f2ae6b",
+    "red": "#f2917f",
+}
 
 
 class WiringDiagram(QWidget):

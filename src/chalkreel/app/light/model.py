@@ -18,8 +18,9 @@ COLOURS: tuple[LedColour, ...] = tuple(FORWARD_VOLTS)
 def new_lamp(build: Build) -> Lamp:
     """A white LED of 10 mA."""
     number = len(build.all(Lamp)) + 1
-    return Lamp(id=new_id(), name=f"Lamp {number}", colour="white", count=1, forward_volts=3.1, current_ma=10.0,
-                assembly="Hull")  # fmt: skip
+    return Lamp(
+        id=new_id(), name=f"Lamp {number}", colour="white", count=1, forward_volts=3.1, current_ma=10.0, assembly="Hull"
+    )
 
 
 def bounded(least: float, most: float, what: str) -> Callable[[str], float]:
@@ -64,6 +65,10 @@ def resistor_lines(lighting: Lighting) -> tuple[str, ...]:
     lines: dict[str, int] = {}
     for b in lighting.circuit.branches:
         if b.lit:
-            row = f"{b.string}: {b.resistor_ohm:g} Ω, {b.rating_w:g} W, {b.current_ma:.1f} mA, {b.leds} in a row"
+            row = f"{b.string}: {b.resistor_ohm:g} Ω, {b.rating_w:g} W, {b.current_ma:.1f} mA, {_row_words(b.leds)}"
             lines[row] = lines.get(row, 0) + 1
     return tuple(f"{count} × {row}" for row, count in lines.items())
+
+
+def _row_words(leds: int) -> str:
+    return "alone" if leds == 1 else f"{leds} in a row"

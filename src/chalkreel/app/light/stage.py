@@ -26,9 +26,11 @@ class LightStage(Stage):
     def __init__(self, session: Session) -> None:
         self.diagram = WiringDiagram()
         self.lamps = Table(
-            session, "Lamps", self._columns(session),
+            session,
+            "Lamps",
+            self._columns(session),
             lambda lamp: session.commit(f"{lamp.name} removed", removal(session.build, lamp.id)),
-        )  # fmt: skip
+        )
         centre = QWidget()
         centre.setObjectName("board")
         centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -56,10 +58,15 @@ class LightStage(Stage):
             card.sentence(found.problem if found else "Working out the circuit…", "bad" if found else "quiet")
             return
         card.heading("The circuit")
-        card.figure("supply", f"{found.power.volts:g} V", note=found.power.kind)
+        card.figure("supply", f"{found.power.volts:g} V", note=found.power.name)
         over = found.circuit.total_ma > found.power.limit_ma
-        card.figure("total current", f"{found.circuit.total_ma:.0f} mA", f"of about {found.power.limit_ma:.0f} mA",
-                    "too much" if over else "within what it gives", "bad" if over else "good")  # fmt: skip
+        card.figure(
+            "total current",
+            f"{found.circuit.total_ma:.0f} mA",
+            f"of about {found.power.limit_ma:.0f} mA",
+            "too much" if over else "within what it gives",
+            "bad" if over else "good",
+        )
         card.figure("run time", model.run_time_words(found), "nominal" if found.circuit.hours else "")
         for words in found.circuit.warnings:
             card.sentence(words, "bad")
@@ -80,11 +87,18 @@ class LightStage(Stage):
 
     def _supply_form(self) -> Form:
         session, form = self.session, Form(self.session)
-        form.choice("Supply", lambda: model.SUPPLIES, lambda: self._supply().supply_kind,
-                    lambda key: session.edit("supply", self._supply(), supply_kind=key))  # fmt: skip
+        form.choice(
+            "Supply",
+            lambda: model.SUPPLIES,
+            lambda: self._supply().supply_kind,
+            lambda key: session.edit("supply", self._supply(), supply_kind=key),
+        )
         cells = model.bounded(1, 8, "The number of cells")
-        form.text("Cells in series", lambda: str(self._supply().cells),
-                  lambda text: session.edit("cells", self._supply(), cells=model.whole(text, cells)))  # fmt: skip
+        form.text(
+            "Cells in series",
+            lambda: str(self._supply().cells),
+            lambda text: session.edit("cells", self._supply(), cells=model.whole(text, cells)),
+        )
         return form
 
     @staticmethod

@@ -92,9 +92,15 @@ def _dimension_row(row: SizeRow, unit: LengthUnit) -> DimensionRow:
         return DimensionRow(row.dimension_id, row.name, "", "", row.problem, "", row.verdict.words, state)
     stock = f"{row.stock.words}, {row.stock.error_mm:+.2f}" if row.stock else "cut to length"
     return DimensionRow(
-        row.dimension_id, row.name, story_words(row.story), size_words(row.miniature, unit),
-        size_words(row.replica, unit), stock, row.verdict.words, state,
-    )  # fmt: skip
+        row.dimension_id,
+        row.name,
+        story_words(row.story),
+        size_words(row.miniature, unit),
+        size_words(row.replica, unit),
+        stock,
+        row.verdict.words,
+        state,
+    )
 
 
 def story_words(size: Size) -> str:
@@ -171,9 +177,16 @@ def ruler_edits(
     mm, sigma = length_and_sigma(length, plus_minus, link)
     a, b = (mark_at(p, zoom) for p in points)
     ruler = RulerMark(
-        id=new_id(), still_id=still.id, plane_id=plane_id, a=a, b=b, length_mm=mm, sigma_mm=sigma, link=link,
+        id=new_id(),
+        still_id=still.id,
+        plane_id=plane_id,
+        a=a,
+        b=b,
+        length_mm=mm,
+        sigma_mm=sigma,
+        link=link,
         name=name.strip() or f"Ruler {len(build.all(RulerMark)) + 1}",
-    )  # fmt: skip
+    )
     return {ruler.id: ruler}
 
 
@@ -202,14 +215,30 @@ def plane_edits(
     name = name.strip() or f"Plane {len(build.all(Plane)) + 1}"
     if ":" in width:
         ratio = parse_side_ratio(width)
-        plane = Plane(id=new_id(), still_id=still.id, name=name, corners=(a, b, c, d), width_mm=ratio,
-                      width_sigma_mm=ratio * DEFAULT_SHARE, link=link)  # fmt: skip
+        plane = Plane(
+            id=new_id(),
+            still_id=still.id,
+            name=name,
+            corners=(a, b, c, d),
+            width_mm=ratio,
+            width_sigma_mm=ratio * DEFAULT_SHARE,
+            link=link,
+        )
     else:
         if not height.strip():
             raise RefusedError("Give both sides of the rectangle, or a ratio like 2:1 as its width.")
         (w, w_sigma), (h, h_sigma) = (length_and_sigma(side, plus_minus, link) for side in (width, height))
-        plane = Plane(id=new_id(), still_id=still.id, name=name, corners=(a, b, c, d), width_mm=w,
-                      width_sigma_mm=w_sigma, height_mm=h, height_sigma_mm=h_sigma, link=link)  # fmt: skip
+        plane = Plane(
+            id=new_id(),
+            still_id=still.id,
+            name=name,
+            corners=(a, b, c, d),
+            width_mm=w,
+            width_sigma_mm=w_sigma,
+            height_mm=h,
+            height_sigma_mm=h_sigma,
+            link=link,
+        )
     return {plane.id: plane}
 
 

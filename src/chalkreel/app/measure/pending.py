@@ -49,8 +49,13 @@ class PendingForm(QWidget):
         row.addWidget(drop)
         row.addStretch(1)
         form.addRow(row)
-        for field, name in ((self.name, "Name"), (self.length, "Known length"), (self.height_field, "Known height"),
-                            (self.plus_minus, "Plus or minus"), (self.link, "What the length is of")):  # fmt: skip
+        for field, name in (
+            (self.name, "Name"),
+            (self.length, "Known length"),
+            (self.height_field, "Known height"),
+            (self.plus_minus, "Plus or minus"),
+            (self.link, "What the length is of"),
+        ):
             field.setAccessibleName(name)
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.returnPressed.connect(self.keep)

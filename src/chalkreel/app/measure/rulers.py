@@ -19,12 +19,12 @@ class RulersPlot(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Agreement of the rulers")
-        self.setMinimumWidth(230)
         self._planes: tuple[PlaneRow, ...] = ()
 
     def show_planes(self, planes: tuple[PlaneRow, ...]) -> None:
         """Replace what is shown."""
         self._planes = planes
+        self.setFixedHeight(sum(44 + ROW * len(plane.agreement) for plane in planes))
         self.setAccessibleDescription("; ".join(f"{p.name}: {plane_words(p)}" for p in planes))
         self.update()
 
@@ -32,14 +32,14 @@ class RulersPlot(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = theme.current()
-        painter.fillRect(self.rect(), QColor(t.board))
+        painter.fillRect(self.rect(), QColor(t.panel))
         reach = max((abs(a.deviation or 0) + 2 * a.sigma for p in self._planes for a in p.agreement), default=0.01)
         top = 6.0
         for plane in self._planes:
             painter.setFont(theme.font(12, QFont.Weight.DemiBold))
             painter.setPen(QColor(t.text))
             head = QRectF(10, top, self.width() - 20, 32)
-            words = f"{plane.name}: {plane_words(plane)[:1].lower()}{plane_words(plane)[1:]}"
+            words = f"{plane.name}: each ruler against the others" if len(plane.agreement) > 1 else plane.name
             painter.drawText(head, int(Qt.TextFlag.TextWordWrap), words)
             top += 20 if painter.fontMetrics().horizontalAdvance(words) < head.width() else 36
             for row in plane.agreement:

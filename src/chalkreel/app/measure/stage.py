@@ -41,7 +41,7 @@ class MeasureStage(Stage):
         super().__init__(session, self._lay_out())
         self.pending = PendingForm(session)
         self.mark_form, self.still_form = self._mark_form(), self._still_form()
-        for form in (self.pending, self.mark_form, self.still_form):
+        for form in (self.pending, self.rulers, self.mark_form, self.still_form):
             self.card.form.addWidget(form)
         for kind, button in self.tools.items():
             button.setCheckable(True)
@@ -103,14 +103,9 @@ class MeasureStage(Stage):
             box.setMinimumContentsLength(14)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             tools.addWidget(box, 1)
-        lower = QSplitter(Qt.Orientation.Horizontal)
-        lower.addWidget(self.table)
-        lower.addWidget(self.rulers)
-        lower.setStretchFactor(0, 1)
-        lower.setSizes([560, 230])
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
-        split.addWidget(lower)
+        split.addWidget(self.table)
         split.setStretchFactor(0, 1)
         split.setSizes([430, 190])
         column = QVBoxLayout(centre)
@@ -143,11 +138,15 @@ class MeasureStage(Stage):
             session.commit("size", edits)
             session.select(next(reversed(edits)))
         elif kind is RULER:
-            self.pending.ask("How long is it, and how surely?", False,
-                             lambda: self._keep_ruler(still, plane_id, points, zoom))  # fmt: skip
+            self.pending.ask(
+                "How long is it, and how surely?", False, lambda: self._keep_ruler(still, plane_id, points, zoom)
+            )
         else:
-            self.pending.ask("What is known of this rectangle? Width is the side from its first to its second corner.",
-                             True, lambda: self._keep_plane(still, points, zoom))  # fmt: skip
+            self.pending.ask(
+                "What is known of this rectangle? Width is the side from its first to its second corner.",
+                True,
+                lambda: self._keep_plane(still, points, zoom),
+            )
 
     def _keep_ruler(self, still: Still, plane_id: str, points: Points, zoom: float) -> None:
         form = self.pending
@@ -199,13 +198,18 @@ class MeasureStage(Stage):
             return
         here = {r.dimension_id for r in session.build.all(Reading) if r.still_id == session.still_id}
         rows = [row for row in answers.sizes.rows if row.dimension_id in here and row.replica is not None]
-        card.heading(f"Sizes on this still at 1:{session.build.chain.replica_ratio:.4g}  (± holds 19 times in 20)")
+        card.heading(f"Sizes on this still at 1:{session.build.chain.replica_ratio:.4g}")
         for row in rows:
             assert row.replica is not None
             value, plus_minus = model.size_figure(row.replica, session.build.info.unit)
             card.figure(row.name, value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
         if not rows:
             card.sentence("Nothing measured here yet. Mark a ruler (R), then sizes (S).", "warn")
+        card.sentence("Each ± holds 19 times in 20.", "quiet")
+        for plane in answers.sizes.planes:
+            if plane.still_id == session.still_id:
+                agrees = not plane.problem and not any(a.disagrees for a in plane.agreement)
+                card.sentence(f"{plane.name}: {model.plane_words(plane)}", "good" if agrees else "warn")
         self._write_selected(answers.sizes)
         doubt = model.doubt_advice(answers)
         if doubt is not None:
@@ -226,8 +230,11 @@ class MeasureStage(Stage):
         for words in row.rests_on or (row.problem,):
             card.sentence(words)
         if row.replica is not None:
-            card.sentence(f"± {196 * row.clicks_share:.1f} % from clicks and view, "
-                          f"± {196 * row.rulers_share:.1f} % from rulers, shared by all sizes in the plane", "quiet")  # fmt: skip
+            card.sentence(
+                f"± {196 * row.clicks_share:.1f} % from clicks and view, "
+                f"± {196 * row.rulers_share:.1f} % from rulers, shared by all sizes in the plane",
+                "quiet",
+            )
 
     def _write_fit(self) -> None:
         answers, info, card = self.session.answers, self.session.build.info, self.card.answers
@@ -288,8 +295,14 @@ class MeasureStage(Stage):
         form.heading(lambda: f"Chosen: {model.name_of(session.build, session.selection)}")
         form.text("Name", lambda: model.name_of(session.build, session.selection), rename)
         form.text("Length ±", length, put_length)
-        form.choice("Length is", lambda: LINKS, link, lambda key: session.edit("what a ruler is of", entity(), link=key)
-                    if isinstance(entity(), RulerMark) else None)  # fmt: skip
+        form.choice(
+            "Length is",
+            lambda: LINKS,
+            link,
+            lambda key: (
+                session.edit("what a ruler is of", entity(), link=key) if isinstance(entity(), RulerMark) else None
+            ),
+        )
         form.choice(
             "Kit part", lambda: [("", "none"), *((p.id, p.name) for p in session.build.all(KitPart))], part, put_part
         )
@@ -310,8 +323,9 @@ class MeasureStage(Stage):
                 session.edit(f"tilt of still {still.number}", still, tilt_sigma_deg=value)
 
         def put_space(text: str) -> None:
-            session.edit("space", session.build.entities[BUILD_ID],
-                         space_mm=parse_length(text) if text.strip() else None)  # fmt: skip
+            session.edit(
+                "space", session.build.entities[BUILD_ID], space_mm=parse_length(text) if text.strip() else None
+            )
 
         def space() -> str:
             mm = session.build.info.space_mm
@@ -320,8 +334,11 @@ class MeasureStage(Stage):
         form.text(
             "Square on within ± °", lambda: f"{2 * session.still.tilt_sigma_deg:g}" if session.still else "", put_tilt
         )
-        form.text("Space for it", lambda: session.build.info.space_name,
-                  lambda text: session.edit("space", session.build.entities[BUILD_ID], space_name=text.strip()))  # fmt: skip
+        form.text(
+            "Space for it",
+            lambda: session.build.info.space_name,
+            lambda text: session.edit("space", session.build.entities[BUILD_ID], space_name=text.strip()),
+        )
         form.text("its length", space, put_space)
         return form
 
@@ -337,5 +354,5 @@ class MeasureStage(Stage):
             Column("miniature", lambda r: r.miniature, right=True),
             Column("replica", lambda r: r.replica, right=True),
             Column("nearest stock", lambda r: r.stock),
-            Column("kit part", lambda r: r.kit, state=lambda r: r.state),
+            Column("kit part", lambda r: r.kit, state=lambda r: r.state, stretch=True),
         )

@@ -62,16 +62,17 @@ class Answers(QWidget):
 
     def figure(self, name: str, value: str, plus_minus: str = "", note: str = "", state: str = "plain") -> None:
         """One answer: its name, a large figure with ±, and a verdict with its state's sign."""
-        self._label(name, 12, "quiet")
+        if name:
+            self._label(name, 12, "quiet")
         row = QHBoxLayout()
         row.setSpacing(7)
         row.addWidget(self._text(value, 20, "plain", QFont.Weight.Bold))
         if plus_minus:
             row.addWidget(self._text(plus_minus, 12, "quiet"), 0, Qt.AlignmentFlag.AlignBottom)
         row.addStretch(1)
-        self._row(row)
         if note:
-            self._label(f"{SIGNS.get(state, '')}{note}", 12, state)
+            row.addWidget(self._text(f"{SIGNS.get(state, '')}{note}", 12, state), 0, Qt.AlignmentFlag.AlignBottom)
+        self._row(row)
 
     def sentence(self, words: str, state: str = "plain") -> None:
         """A line of text with its state's sign."""
@@ -106,12 +107,14 @@ class Answers(QWidget):
         self._column.addWidget(spacer)
 
     def _label(self, words: str, size: int, state: str, weight: QFont.Weight = QFont.Weight.Normal) -> None:
-        self._column.addWidget(self._text(words, size, state, weight))
+        self._column.addWidget(self._text(words, size, state, weight, wrap=True))
 
-    def _text(self, words: str, size: int, state: str, weight: QFont.Weight = QFont.Weight.Normal) -> QLabel:
+    def _text(
+        self, words: str, size: int, state: str, weight: QFont.Weight = QFont.Weight.Normal, wrap: bool = False
+    ) -> QLabel:
         label = QLabel(words)
         label.setTextFormat(Qt.TextFormat.PlainText)
-        label.setWordWrap(size < 20)
+        label.setWordWrap(wrap)
         label.setFont(theme.font(size, weight))
         label.setStyleSheet(f"color: {theme.current().state('quiet' if self._stale else state)};")
         return label

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
@@ -41,13 +41,17 @@ class Form(QWidget):
         return field
 
     def choice(
-        self, name: str, options: Callable[[], Sequence[tuple[str, str]]], get: Callable[[], str],
+        self,
+        name: str,
+        options: Callable[[], Sequence[tuple[str, str]]],
+        get: Callable[[], str],
         put: Callable[[str], object],
-    ) -> QComboBox:  # fmt: skip
+    ) -> QComboBox:
         """One of several (key, words)."""
         box = QComboBox()
         box.setAccessibleName(name)
         box.setMinimumContentsLength(8)
+        box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._layout.addRow(name, box)
 

@@ -63,7 +63,7 @@ class _Frames(QStyledItemDelegate):
         super().__init__()
         self._session, self._images = session, images
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+    def sizeHint(self, _: QStyleOptionViewItem, __: QModelIndex | QPersistentModelIndex) -> QSize:
         return QSize(WIDTH - 12, HEIGHT)
 
     def paint(

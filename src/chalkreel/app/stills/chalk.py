@@ -29,29 +29,39 @@ def draw(painter: QPainter, stroke: Stroke, to_screen: ToScreen) -> None:
             _cross(painter, point, stroke.colour, 7.0 if stroke.strong else 5.5)
 
 
-def draw_label(painter: QPainter, stroke: Stroke, to_screen: ToScreen, taken: list[QRectF]) -> None:
-    """Write the label beside the stroke's middle, moved down until it covers no other."""
-    if not stroke.label:
-        return
-    points = [to_screen(x, y) for x, y in stroke.points]
-    middle = QPointF(sum(p.x() for p in points) / len(points), sum(p.y() for p in points) / len(points))
-    font = theme.font(13, QFont.Weight.DemiBold)
+def draw_labels(painter: QPainter, strokes: tuple[Stroke, ...], to_screen: ToScreen) -> None:
+    """Write labels where they cover no other; the strong ones first. What finds no room stays unwritten."""
+    taken: list[QRectF] = []
+    font = theme.font(12, QFont.Weight.DemiBold)
     metrics = QFontMetricsF(font)
-    box = QRectF(
-        middle.x() + 8, middle.y() - metrics.height() - 4, metrics.horizontalAdvance(stroke.label), metrics.height()
-    )
-    edges = QRectF(painter.viewport()).adjusted(4, 4, -4, -4)
-    box.moveLeft(max(edges.left(), min(box.left(), edges.right() - box.width())))
-    for _ in range(12):
-        clash = next((other for other in taken if other.intersects(box)), None)
-        if clash is None:
-            break
-        box.moveTop(clash.bottom() + 1)
-    taken.append(box)
-    text = QPainterPath()
-    text.addText(box.left(), box.top() + metrics.ascent(), font, stroke.label)
-    painter.strokePath(text, _pen(theme.chalk("halo"), 3.5, Qt.PenStyle.SolidLine))
-    painter.fillPath(text, theme.chalk(stroke.colour))
+    for stroke in sorted(strokes, key=lambda s: not s.strong):
+        size = QRectF(0, 0, metrics.horizontalAdvance(stroke.label) + 4, metrics.height())
+        place = _free_place([to_screen(x, y) for x, y in stroke.points], size, taken, QRectF(painter.viewport()))
+        if stroke.label and place is not None:
+            taken.append(place)
+            text = QPainterPath()
+            text.addText(place.left(), place.top() + metrics.ascent(), font, stroke.label)
+            painter.strokePath(text, _pen(theme.chalk("halo"), 3.5, Qt.PenStyle.SolidLine))
+            painter.fillPath(text, theme.chalk(stroke.colour))
+
+
+def _free_place(points: list[QPointF], size: QRectF, taken: list[QRectF], area: QRectF) -> QRectF | None:
+    middle = QPointF(sum(p.x() for p in points) / len(points), sum(p.y() for p in points) / len(points))
+    left, right = min(points, key=QPointF.x), max(points, key=QPointF.x)
+    w, h = size.width(), size.height()
+    corners = [
+        QPointF(middle.x() - w / 2, middle.y() - h - 5),
+        QPointF(middle.x() - w / 2, middle.y() + 6),
+        QPointF(right.x() + 9, right.y() - h / 2),
+        QPointF(left.x() - w - 9, left.y() - h / 2),
+        QPointF(right.x() + 9, right.y() - 1.6 * h),
+        QPointF(left.x() - w - 9, left.y() + 0.6 * h),
+    ]
+    for corner in corners:
+        place = size.translated(corner)
+        if area.contains(place) and not any(other.intersects(place) for other in taken):
+            return place
+    return None
 
 
 def draw_cross(painter: QPainter, at: QPointF, colour: str, size: float = 9.0) -> None:

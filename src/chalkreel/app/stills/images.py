@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from PySide6.QtCore import QObject, QSize, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
 from chalkreel.build.entities import Still
 from chalkreel.core.media.pyramid import halvings, thumbnail

@@ -20,10 +20,13 @@ class ToolKind:
 
 RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Click its other end."))
 SIZE = ToolKind("Size", 2, False, ("Click one end of the size you want.", "Click its other end."))
+_CORNERS = ("first", "second", "third", "last")
 RECTANGLE = ToolKind(
-    "Squared-up plane", 4, False,
-    tuple(f"Click the {nth} corner of a true rectangle, going round it." for nth in ("first", "second", "third", "last")),
-)  # fmt: skip
+    "Squared-up plane",
+    4,
+    False,
+    tuple(f"Click the {nth} corner of a true rectangle, going round it." for nth in _CORNERS),
+)
 PATCH = ToolKind("Patch", 2, True, ("Drag over a flat, evenly lit part of one surface.",) * 2)
 NEUTRAL = ToolKind("Neutral", 2, True, ("Drag over something known to be grey or white, in the same light.",) * 2)
 

@@ -30,8 +30,11 @@ NUDGE_PX = 0.25
 GRAB_PX = 9.0
 MOST_ZOOM = 40.0
 ARROWS = {
-    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-}  # fmt: skip
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
 
 
 class StillView(QWidget):
@@ -197,9 +200,7 @@ class StillView(QWidget):
         gathered = self._gathered_stroke()
         if gathered is not None:
             chalk.draw(painter, gathered, self.to_screen)
-        taken: list[QRectF] = []
-        for stroke in self._strokes:
-            chalk.draw_label(painter, stroke, self.to_screen, taken)
+        chalk.draw_labels(painter, self._strokes, self.to_screen)
         if self._active is not None:
             chalk.draw_cross(painter, self.to_screen(self._active.x_px, self._active.y_px), "white")
         elif self._gathering is not None and self._cursor is not None and not self._gathering.kind.drags:

@@ -33,10 +33,7 @@ def sequence(build: Build, conversion: Conversion, colours: Colours | None) -> S
     """Steps for all assemblies; the user's order where there is one, else a valid order."""
     steps = steps_for(_assemblies(build, conversion, colours))
     info = build.info
-    try:
-        valid = valid_order(steps, info.order)
-    except RefusedError as refusal:
-        return Sequence(steps, (), (), None, str(refusal), ())
+    valid = valid_order(steps, info.order)
     standing = in_wished_order(valid, info.order) if info.order else valid
     left = tuple(step for step in standing if step.id not in info.done)
     timetable, problem = None, ""

@@ -156,7 +156,7 @@ def _row(build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dic
     size, birge = combine_sizes(tuple(plane.readings[i] for plane, i in found))
     chain = build.chain
     replica = size.scaled(chain.convert(1.0, "miniature", "replica"))
-    verdict = judge_part(replica, part.calliper_mm if part else None, missing)
+    verdict = judge_part(replica, part.calliper_mm, missing) if part else Verdict("unsure", None, "")
     rests = tuple(dict.fromkeys(plane.assumption for plane, _ in found))
     if birge > 1.5:
         rests += (f"the stills disagree {birge:.1f} times more than their errors allow: ± was widened",)

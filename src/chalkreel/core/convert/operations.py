@@ -76,13 +76,13 @@ def operations_for(difference: Difference) -> tuple[Operation, ...]:
 
 def _verbs(d: Difference) -> list[tuple[Verb, str]]:
     if d.wanted.present is None or d.kit.present is None:
-        return [("check", "no still decides whether the chosen version had it")]
+        return [("check", "no still decides whether it was there")]
     if not d.wanted.present:
-        return [("remove", "the kit has it, the chosen version had not")] if d.kit.present else []
+        return [("remove", "in the kit, not in this version")] if d.kit.present else []
     if not d.kit.present:
-        return [("add", "the chosen version had it, the kit has not")]
+        return [("add", "in this version, not in the kit")]
     if d.kit_part == "missing":
-        return [("add", "the part is missing from the kit")]
+        return [("add", "missing from the kit")]
     if d.kit_part == "damaged":
         return [("replace", "the kit's part is damaged")]
     return _alterations(d)
@@ -91,16 +91,16 @@ def _verbs(d: Difference) -> list[tuple[Verb, str]]:
 def _alterations(d: Difference) -> list[tuple[Verb, str]]:
     found: list[tuple[Verb, str]] = []
     if d.kit_part == "warped":
-        found.append(("reshape", "the kit's part is warped: warm it, bend it back, cool it held"))
+        found.append(("reshape", "warped: warm, bend back, cool held"))
     if d.kit.form != d.wanted.form and d.wanted.form:
         verb: Verb = "reshape" if d.moulded_on else "replace"
-        found.append((verb, f"the kit has {d.kit.form or 'another form'}, the version had {d.wanted.form}"))
+        found.append((verb, f"{d.kit.form or 'another form'} → {d.wanted.form}"))
     if d.kit.place != d.wanted.place and d.wanted.place:
         found.append(("move", f"from {d.kit.place or 'the kit’s place'} to {d.wanted.place}"))
     if d.kit.size_mm is not None and d.wanted.size_mm is not None and not found:
         excess = d.kit.size_mm - d.wanted.size_mm
         if excess > 0.25:
-            found.append(("shorten", f"the kit's is {excess:.1f} mm too long"))
+            found.append(("shorten", f"{excess:.1f} mm too long"))
         elif excess < -0.25:
-            found.append(("reshape", f"the kit's is {-excess:.1f} mm too short: build it up"))
+            found.append(("reshape", f"{-excess:.1f} mm too short: build up"))
     return found

@@ -132,6 +132,8 @@ def violations(steps: tuple[Step, ...]) -> tuple[Violation, ...]:
 
 
 def _ground(earlier: tuple[Step, ...], upper: Step) -> tuple[Step, ...]:
-    """The last coat that `upper` touches: on its own zone, or over the whole assembly."""
-    coats = [s for s in earlier if s.medium and s.assembly == upper.assembly and (s.zone in ("", upper.zone))]
-    return tuple(coats[-1:])
+    """The last coats that `upper` touches: on its own zone, or on every zone where it covers the assembly."""
+    coats = [s for s in earlier if s.medium and s.assembly == upper.assembly]
+    zones = {upper.zone} if upper.zone else {s.zone for s in coats}
+    tops = (next((s for s in reversed(coats) if s.zone in ("", zone)), None) for zone in sorted(zones))
+    return tuple(dict.fromkeys(top for top in tops if top is not None))

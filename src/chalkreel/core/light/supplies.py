@@ -19,6 +19,12 @@ class Supply:
     charge_mah: float | None
     limit_ma: float
     caution: str
+    cells: int = 1
+
+    @property
+    def name(self) -> str:
+        """'3 × AA cells', or the kind alone where one is meant."""
+        return f"{self.cells} × {self.kind}" if self.cells > 1 else self.kind.replace("AA cells", "AA cell")
 
 
 _COIN: Final = "Coin cells kill children who swallow them: a battery door that needs a tool, and count them."
@@ -37,9 +43,9 @@ def supply(kind: SupplyKind, cells: int = 1) -> Supply:
     if not 1 <= cells <= 8:
         raise RefusedError("Use one to eight cells in series.")
     if kind == "coin cell":
-        return Supply(kind, 3.0 * cells, 200.0, 6.0, _COIN)
+        return Supply(kind, 3.0 * cells, 200.0, 6.0, _COIN, cells)
     if kind == "AA cells":
-        return Supply(kind, 1.5 * cells, 2000.0, 500.0, _SHORT)
+        return Supply(kind, 1.5 * cells, 2000.0, 500.0, _SHORT, cells)
     if kind == "9 V block":
         return Supply(kind, 9.0, 500.0, 100.0, _SHORT)
     return Supply(kind, 5.0, None, 500.0, _USB)

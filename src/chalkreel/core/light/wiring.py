@@ -11,7 +11,7 @@ from chalkreel.core.light.supplies import Supply
 SymbolKind = Literal["supply", "switch", "resistor", "led"]
 Polarity = Literal["plus", "minus", "between"]
 
-COLUMN = 92.0
+COLUMN = 124.0
 LED_PITCH = 46.0
 TOP, SUPPLY_X, FIRST_COLUMN = 30.0, 60.0, 190.0
 
@@ -61,7 +61,7 @@ def draw_wiring(power: Supply, circuit: Circuit) -> Wiring:
         Wire(SUPPLY_X, bottom, right, bottom, "minus"),
     ]  # fmt: skip
     symbols = [
-        Symbol("supply", SUPPLY_X, middle, f"{power.kind}\n{power.volts:g} V"),
+        Symbol("supply", SUPPLY_X, middle, f"{power.name}\n{power.volts:g} V"),
         Symbol("switch", 118, TOP, "switch"),
     ]
     for column, branch in enumerate(circuit.branches):

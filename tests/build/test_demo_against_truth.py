@@ -1,0 +1,174 @@
+"""The demo's answers against the rendered truth, which the program never sees."""
+
+from typing import Any
+
+import msgspec
+import numpy as np
+import pytest
+
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.answers.sequence import sequence
+from chalkreel.build.answers.sizes import sizes
+from chalkreel.build.entities import BUILD_ID, KitPart, Plane, RulerMark, Still
+from chalkreel.build.snapshot import Build
+from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.spectra import xyz_of_reflectance
+from chalkreel.core.finish.rules import violations
+from chalkreel.demo.evidence import SURFACES
+
+
+def edited(build: Build, **fields: object) -> Build:
+    changed = {BUILD_ID: msgspec.structs.replace(build.info, **fields)}
+    return build.edited(changed, build.revision + 1, {e: n for n, e in enumerate(build.entities)})
+
+
+def with_entity(build: Build, entity: Any) -> Build:
+    return build.edited({entity.id: entity}, build.revision + 1, {e: n for n, e in enumerate(build.entities)})
+
+
+def test_sizes_lie_within_their_stated_intervals(demo_answers: Answers, truth: dict[str, Any]) -> None:
+    assert demo_answers.sizes is not None
+    rows = demo_answers.sizes.rows
+    assert {row.name for row in rows} == set(truth["miniature_mm"])
+    outside = []
+    for row in rows:
+        assert row.miniature is not None
+        if abs(row.miniature.mm - truth["miniature_mm"][row.name]) > row.miniature.half_width_mm:
+            outside.append(row.name)
+    # Eleven intervals of 95 %: two outside would happen by chance in one run of ten, three hardly ever.
+    assert len(outside) <= 1, outside
+
+
+def test_sizes_are_useful_not_only_safe(demo_answers: Answers, truth: dict[str, Any]) -> None:
+    assert demo_answers.sizes is not None
+    errors = [abs(r.miniature.mm / truth["miniature_mm"][r.name] - 1) for r in demo_answers.sizes.rows if r.miniature]
+    assert np.median(errors) < 0.012 and max(errors) < 0.06
+
+
+def test_three_links_agree(demo_answers: Answers) -> None:
+    assert demo_answers.sizes is not None
+    for row in demo_answers.sizes.rows:
+        assert row.miniature and row.replica and row.story
+        assert row.story.mm / row.replica.mm == pytest.approx(48)
+        assert row.miniature.mm / row.replica.mm == pytest.approx(2)
+
+
+def test_a_wrong_ruler_is_named(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    wheel = build.get(RulerMark, "ruler-road wheel")
+    assert wheel is not None
+    wrong = sizes(with_entity(build, msgspec.structs.replace(wheel, length_mm=25.0)))
+    square_on = next(p for p in wrong.planes if p.still_id == "still-1")
+    assert all(a.disagrees for a in square_on.agreement)
+
+
+def test_an_unmeasurable_plane_says_what_is_missing(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    plane = build.get(Plane, "plane-aft deck plate")
+    assert plane is not None
+    found = sizes(with_entity(build, msgspec.structs.replace(plane, height_mm=None, width_mm=1.0, width_sigma_mm=0.01)))
+    row = next(r for r in found.rows if r.name == "Fan flange diameter")
+    assert row.replica is None and "ruler" in row.problem
+
+
+def test_verdicts_follow_the_callipers(demo_answers: Answers) -> None:
+    assert demo_answers.sizes is not None
+    actions = {r.name: r.verdict.action for r in demo_answers.sizes.rows}
+    assert actions["Fin height, port"] == "make new"
+    assert actions["Fan flange diameter"] == "correct"
+    assert actions["Louvre width"] == "leave"
+    assert actions["Roof width"] == "unsure"
+
+
+def lab_of(truth: dict[str, Any], surface: str) -> np.ndarray:
+    return lab_of_xyz(xyz_of_reflectance(np.array(truth["reflectance"][surface])))
+
+
+def test_surface_colours_hold_their_stated_errors(demo_answers: Answers, truth: dict[str, Any]) -> None:
+    assert demo_answers.colours is not None
+    for key, name in SURFACES.items():
+        row = next(s for s in demo_answers.colours.surfaces if s.name == name)
+        assert row.colour is not None
+        true, found = lab_of(truth, key), np.array(row.colour.lab)
+        assert delta_e_2000(found, true) <= row.colour.delta_e, name
+        assert np.abs(found[1:] - true[1:]).max() <= 2.6 * row.colour.sigma_ab, name
+
+
+def test_taking_the_light_out_brings_stills_together(demo_answers: Answers) -> None:
+    assert demo_answers.colours is not None
+    hull = next(s for s in demo_answers.colours.surfaces if s.name == "Hull grey")
+    votes = [np.array(v.vote.lab[1:]) for v in hull.votes if v.vote]
+    raw = [np.array(v.sample.rgb) for v in hull.votes if v.vote and v.sample]
+    warmth = [float(rgb[0] / rgb[2]) for rgb in raw]
+    assert max(warmth) / min(warmth) > 1.5
+    assert max(float(np.abs(a - b).max()) for a in votes for b in votes) < 3.0
+    left_out = [v for v in hull.votes if v.problem]
+    assert {v.still_number for v in left_out} == {4, 6}
+
+
+def test_recipes_match_their_targets_in_spectra(demo_answers: Answers, truth: dict[str, Any]) -> None:
+    assert demo_answers.colours is not None
+    for row in demo_answers.colours.surfaces:
+        assert row.best is not None and row.colour is not None
+        assert row.best[0].delta_e < 2.0
+        assert delta_e_2000(np.array(row.best[0].lab), lab_of(truth, row.surface_id[8:])) < row.colour.delta_e + 2.0
+
+
+def test_the_conversion_is_the_scenarios(demo_answers: Answers) -> None:
+    assert demo_answers.conversion is not None
+    jobs = {(r.operation.verb, r.operation.feature) for r in demo_answers.conversion.rows}
+    assert {("add", "crane mast"), ("remove", "roof rack"), ("remove", "extra tanks"), ("replace", "searchlights"),
+            ("add", "port tail fin"), ("check", "towing eye")} <= jobs  # fmt: skip
+    fin = next(r for r in demo_answers.conversion.rows if r.operation.feature == "port tail fin")
+    assert fin.operation.size_mm == pytest.approx(44.2, abs=1.0)
+
+
+def test_building_the_kits_own_version_needs_only_repairs(demo_answers: Answers) -> None:
+    from chalkreel.build.answers.conversion import conversion
+
+    assert demo_answers.sizes is not None
+    same = conversion(edited(demo_answers.build, version_id="version-special"), demo_answers.sizes)
+    assert {r.operation.verb for r in same.rows} <= {"add", "replace", "reshape"}
+    assert not any(r.operation.verb == "remove" for r in same.rows)
+
+
+def test_the_circuit_is_sound(demo_answers: Answers) -> None:
+    lighting = demo_answers.lighting
+    assert lighting is not None and lighting.circuit is not None and lighting.circuit.warnings == ()
+    for b in lighting.circuit.branches:
+        volts = {"Searchlights": 3.0, "Side lamps": 1.9, "Beacon": 2.05}[b.string]
+        assert (4.5 - b.leds * volts) / b.resistor_ohm * 1000 == pytest.approx(b.current_ma)
+
+
+def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None and found.broken == () and found.timetable is not None and found.timetable.finish
+    backwards = tuple(s.id for s in reversed(found.steps))
+    assert demo_answers.conversion is not None
+    wrong = sequence(edited(demo_answers.build, order=backwards), demo_answers.conversion, demo_answers.colours)
+    assert wrong.broken and all(len(v.reason) > 20 for v in wrong.broken)
+    by_id = {s.id: s for s in wrong.steps}
+    assert violations(tuple(by_id[name] for name in wrong.repaired)) == ()
+
+
+def test_open_matters_are_counted_in_words(demo_answers: Answers) -> None:
+    assert any("tail fin" in words for words in demo_answers.matters("Gather"))
+    assert any("Roof width" in words for words in demo_answers.matters("Measure"))
+    assert any("towing eye" in words for words in demo_answers.matters("Convert"))
+    assert demo_answers.matters("Bench") == ()
+
+
+def test_an_empty_build_has_answers_too(tmp_path: Any) -> None:
+    from chalkreel.build.answers.answers import Answerer
+    from chalkreel.build.gallery import Gallery
+    from chalkreel.build.gestures import new_build
+    from chalkreel.build.store import Store
+
+    store = Store.create(tmp_path / "empty.chalkreel", new_build("Empty"))
+    *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
+    assert answers.sizes is not None and answers.sizes.rows == ()
+    assert len(answers.coverage.bare_sides) == 5
+    assert answers.sequence is not None and answers.sequence.steps == ()
+    assert store.build.all(Still) == () and store.build.all(KitPart) == ()
+    store.close()

@@ -1,0 +1,61 @@
+"""Isolation and the shared demo build: no test touches the user's home, settings or network."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(autouse=True, scope="session")
+def own_home(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    home = tmp_path_factory.mktemp("home")
+    kept = dict(os.environ)
+    os.environ |= {"HOME": str(home), "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state")}
+    yield
+    os.environ.clear()
+    os.environ |= kept
+
+
+@pytest.fixture(autouse=True)
+def no_network(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refuse(self: socket.socket, address: Any) -> None:
+        if self.family != socket.AF_UNIX:
+            raise AssertionError(f"something tried to reach {address}")
+
+    monkeypatch.setattr(socket.socket, "connect", refuse)
+
+
+@pytest.fixture(scope="session")
+def truth() -> dict[str, Any]:
+    """True sizes and spectra of the rendered demo; the program never sees them."""
+    found: dict[str, Any] = json.loads((Path(__file__).parent / "data/truth.json").read_text())
+    return found
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    from chalkreel.demo.ninepin import create_demo
+
+    path = tmp_path_factory.mktemp("demo") / "ninepin.chalkreel"
+    create_demo(path).close()
+    return path
+
+
+@pytest.fixture(scope="session")
+def demo_answers(demo_file: Path) -> Any:
+    from chalkreel.build.answers.answers import Answerer
+    from chalkreel.build.gallery import Gallery
+    from chalkreel.build.store import Store
+
+    store = Store.open(demo_file)
+    *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
+    store.close()
+    return answers
