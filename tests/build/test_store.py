@@ -58,7 +58,9 @@ Edit = tuple[str, int]
 
 @settings(max_examples=25, deadline=None)
 @given(st.lists(st.tuples(st.sampled_from(["put", "drop", "undo", "redo"]), st.integers(0, 4)), max_size=25))
-def test_undo_all_is_the_start_and_redo_all_is_the_end(tmp_path_factory: pytest.TempPathFactory, edits: list[Edit]) -> None:
+def test_undo_all_is_the_start_and_redo_all_is_the_end(
+    tmp_path_factory: pytest.TempPathFactory, edits: list[Edit]
+) -> None:
     store = fresh(tmp_path_factory.mktemp("u") / "u.chalkreel")
     start = plain(store)
     for turn, (kind, number) in enumerate(edits):

@@ -107,7 +107,9 @@ def exhaustive(target: tuple[float, float, float], shelf: tuple[Paint, ...], mos
     for count in (1, 2, 3):
         drops = np.array([d for d in itertools.product(range(1, most + 1), repeat=count) if sum(d) <= most], float)
         for paints in itertools.combinations(shelf, count):
-            spectra = mix_reflectance(drops, np.stack([p.absorption for p in paints]), np.stack([p.scattering for p in paints]))
+            spectra = mix_reflectance(
+                drops, np.stack([p.absorption for p in paints]), np.stack([p.scattering for p in paints])
+            )
             best = min(best, float(delta_e_2000(lab_of_xyz(xyz_of_reflectance(spectra)), np.array(target)).min()))
     return best
 

@@ -25,7 +25,9 @@ NOTHING = FeatureState(False)
      (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=52.0), {}, ["reshape"]),
      (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=50.1), {}, [])],
 )  # fmt: skip
-def test_each_difference_gives_its_job(kit: FeatureState, wanted: FeatureState, options: dict, verbs: list[str]) -> None:
+def test_each_difference_gives_its_job(
+    kit: FeatureState, wanted: FeatureState, options: dict, verbs: list[str]
+) -> None:
     made = operations_for(Difference("mast", kit, wanted, **{"moulded_on": False, **options}))
     assert [op.verb for op in made] == verbs
 

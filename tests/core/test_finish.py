@@ -64,7 +64,11 @@ def test_lacquer_over_enamel_and_enamel_wash_over_enamel_are_named() -> None:
     assert [(v.rule, v.by_order) for v in crazing] == [("lacquer over weaker paint", False)]
     lifting = violations((step("base", medium="enamel"), step("wash", zone="", medium="enamel")))
     assert "wash carrier differs from its ground" in {v.rule for v in lifting}
-    sealed = (step("base", medium="enamel"), step("gloss", zone="", medium="water acrylic"), step("wash", zone="", medium="enamel"))
+    sealed = (
+        step("base", medium="enamel"),
+        step("gloss", zone="", medium="water acrylic"),
+        step("wash", zone="", medium="enamel"),
+    )
     assert violations(sealed) == ()
 
 

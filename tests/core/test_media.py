@@ -109,7 +109,9 @@ def test_any_truncation_is_refused_or_decoded_never_worse() -> None:
 
 def test_linear_light_follows_the_published_curve() -> None:
     # IEC 61966-2-1: 0.5 encoded is 0.21404 linear; the toe is a straight line.
-    assert linear(np.array([[[128, 0, 10]]], np.uint8))[0, 0] == pytest.approx([0.21586, 0.0, 10 / 255 / 12.92], abs=1e-5)
+    assert linear(np.array([[[128, 0, 10]]], np.uint8))[0, 0] == pytest.approx(
+        [0.21586, 0.0, 10 / 255 / 12.92], abs=1e-5
+    )
 
 
 def test_pyramid_and_thumbnail_keep_shape() -> None:

@@ -70,13 +70,16 @@ class Application(QApplication):
 
     def close_build(self) -> None:
         """Close window and file; all is saved."""
+        self._close_window()
+        if self.session is not None:
+            self.session.close()
+            self.session = None
+
+    def _close_window(self) -> None:
         if self.window is not None:
             self.window.close()
             self.window.deleteLater()
             self.window = None
-        if self.session is not None:
-            self.session.close()
-            self.session = None
 
     def _try_open(self, path: Path) -> str:
         try:
@@ -111,12 +114,14 @@ class Application(QApplication):
         name: theme.ThemeName = "daylight" if theme.current().name == "slate" else "slate"
         QSettings().setValue("window/theme", name)
         theme.apply(self, name)
-        if self.window is not None:
-            # Drawn parts read the theme as they paint; the window is built anew for the rest.
-            old = self.window
-            old.close()
+        if self.session is not None:
+            # The window is built anew over the same open file; it and its session live and die together.
+            old = self.session
+            store = old.leave()
+            self._close_window()
+            self.session = Session(store)
+            self.session.stage, self.session.still_id = old.stage, old.still_id
             self._make_window()
-            old.deleteLater()
 
     def _show_start(self, refusal: str) -> None:
         self.start = StartPage(refusal)

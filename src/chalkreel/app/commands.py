@@ -41,7 +41,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("tool-s", "Measure: size", "S", "Stills"),
     Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills"),
     Command("tool-n", "Colour: neutral", "N", "Stills"),
-    Command("delete", "Measure: remove the chosen mark", "Del", "Stills"),
+    Command("delete", "Remove the chosen mark or row", "Del", "Stills"),
     Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish"),
     Command("later", "Finish: move the step later", "Alt+Down", "Finish"),
     Command("done", "Finish: mark the step done", "D", "Finish"),

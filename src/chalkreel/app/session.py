@@ -182,12 +182,16 @@ class Session(QObject):
 
     def close(self) -> None:
         """Stop work and release the file."""
+        self.leave().close()
+
+    def leave(self) -> Store:
+        """Stop work for good and hand the open file over."""
         for job in list(self._jobs):
             job.stop()
             job.blockSignals(True)
         self._thinker.close()
         self._loader.close()
-        self.store.close()
+        return self.store
 
     def _put_on_reel(self, title: str, found: object) -> None:
         assert isinstance(found, tuple)

@@ -9,7 +9,9 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
+    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -21,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from chalkreel.app import theme
+from chalkreel.app.bench.log import LogList
 from chalkreel.app.bench.stage import BenchStage
 from chalkreel.app.colour.stage import ColourStage
 from chalkreel.app.commands import COMMANDS
@@ -36,6 +39,7 @@ from chalkreel.app.parts.prompt import PromptStrip
 from chalkreel.app.parts.reel import Reel
 from chalkreel.app.parts.slate import Slate
 from chalkreel.app.parts.stage import Stage
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
@@ -181,13 +185,13 @@ class Window(QMainWindow):
             "again": session.think,
             "add": self.gather.add_by_dialog,
             "paste": self._paste,
-            "next": lambda: session.step_still(1),
+            "next": self._space,
             "previous": lambda: session.step_still(-1),
             "tool-r": lambda: self._tool("r"),
             "tool-s": lambda: self._tool("s"),
             "tool-p": lambda: self._tool("p"),
             "tool-n": lambda: self._tool("n"),
-            "delete": lambda: self.measure.remove_selected() if session.stage == "Measure" else None,
+            "delete": self._delete,
             "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
             "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
             "done": lambda: self.finish.toggle_done() if session.stage == "Finish" else None,
@@ -201,6 +205,25 @@ class Window(QMainWindow):
             self.measure.use({"r": RULER, "s": SIZE, "p": RECTANGLE}[key])
         elif self.session.stage == "Colour" and key in "np":
             self.colour.use({"n": NEUTRAL, "p": PATCH}[key])
+
+    def _space(self) -> None:
+        # The key for the next still must not rob a focused button of its own.
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QAbstractButton):
+            focus.click()
+        elif isinstance(focus, QComboBox):
+            focus.showPopup()
+        else:
+            self.session.step_still(1)
+
+    def _delete(self) -> None:
+        focus = QApplication.focusWidget()
+        if isinstance(focus, Table):
+            focus.remove_current()
+        elif isinstance(focus, LogList):
+            self.bench.remove_entry()
+        elif self.session.stage == "Measure":
+            self.measure.remove_selected()
 
     def _paste(self) -> None:
         data = QApplication.clipboard().mimeData()

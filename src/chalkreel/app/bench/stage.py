@@ -48,7 +48,7 @@ class BenchStage(Stage):
         self.words.returnPressed.connect(self.write_entry)
         self.write.clicked.connect(self.write_entry)
         self.photo.clicked.connect(self._add_photo)
-        self.remove.clicked.connect(self._remove)
+        self.remove.clicked.connect(self.remove_entry)
 
     def refresh(self) -> None:
         self.log.refresh()
@@ -137,7 +137,8 @@ class BenchStage(Stage):
         if name:
             self.put_photo(Path(name))
 
-    def _remove(self) -> None:
+    def remove_entry(self) -> None:
+        """Remove the chosen entry."""
         entry = self.log.chosen()
         if entry is not None:
             self.session.commit("log entry removed", removal(self.session.build, entry.id))

@@ -17,7 +17,7 @@ from chalkreel.app.stills.tools import NEUTRAL, PATCH, Points, ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import ColourPatch, Surface
+from chalkreel.build.entities import ColourPatch, ShelfPaint, Surface
 from chalkreel.build.gestures import Edits
 from chalkreel.core.colour.batch import DROP_ML
 from chalkreel.core.colour.recipe import Recipe
@@ -37,7 +37,7 @@ class ColourStage(Stage):
         self.surface, self.reflectance = QComboBox(), QLineEdit()
         self.surface.setEditable(True)
         self.tools = {NEUTRAL: QPushButton("Neutral (N)"), PATCH: QPushButton("Patch (P)")}
-        self.clear = QPushButton("Take patches off this still")
+        self.clear = QPushButton("Clear this still")
         super().__init__(session, self._lay_out())
         for kind, button in self.tools.items():
             button.setCheckable(True)
@@ -65,6 +65,12 @@ class ColourStage(Stage):
             button.setChecked(other is kind)
         self.view.use_tool(kind, lambda points: attempt(self.session, partial(self._placed, kind, points)))
 
+    def put_practice_range(self) -> None:
+        """Put the shipped made-up paints on the shelf."""
+        from chalkreel.demo.evidence import bench_range
+
+        self.session.commit("practice range", {paint.id: paint for paint in bench_range()})
+
     def _lay_out(self) -> QWidget:
         centre = QWidget()
         centre.setObjectName("board")
@@ -72,8 +78,8 @@ class ColourStage(Stage):
         self.surface.setAccessibleName("Surface")
         self.reflectance.setAccessibleName("Reflectance of the neutral in percent")
         self.reflectance.setPlaceholderText("unknown")
-        self.reflectance.setFixedWidth(80)
-        self.surface.setMinimumWidth(170)
+        self.reflectance.setFixedWidth(74)
+        self.surface.setMinimumWidth(110)
         tools = QHBoxLayout()
         for widget in (
             self.tools[NEUTRAL],
@@ -137,6 +143,10 @@ class ColourStage(Stage):
             card.sentence("No surface yet. Name one above the still and drag a patch over it.", "warn")
             return
         self._write_colour(row)
+        if not session.build.all(ShelfPaint):
+            card.sentence("The shelf is empty, so there is no recipe.", "warn")
+            words = "Put the practice range on it (made-up paints)"
+            card.button(words, self.put_practice_range, primary=True)
         if row.best is not None:
             self._write_recipe(row)
             self._write_batch(row)

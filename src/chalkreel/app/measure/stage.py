@@ -100,7 +100,7 @@ class MeasureStage(Stage):
         for words, box in (("in plane", self.plane), ("size of", self.dimension)):
             tools.addWidget(QLabel(words))
             box.setAccessibleName(words)
-            box.setMinimumContentsLength(14)
+            box.setMinimumContentsLength(7)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             tools.addWidget(box, 1)
         split = QSplitter(Qt.Orientation.Vertical)

@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollA
 from chalkreel.app import theme
 
 WIDTH = 330
+# A longer note beside a figure would push it out of the card.
+LONGEST_BESIDE = 22
 
 
 class Card(QScrollArea):
@@ -70,9 +72,12 @@ class Answers(QWidget):
         if plus_minus:
             row.addWidget(self._text(plus_minus, 12, "quiet"), 0, Qt.AlignmentFlag.AlignBottom)
         row.addStretch(1)
-        if note:
+        beside = note and len(note) <= LONGEST_BESIDE
+        if beside:
             row.addWidget(self._text(f"{SIGNS.get(state, '')}{note}", 12, state), 0, Qt.AlignmentFlag.AlignBottom)
         self._row(row)
+        if note and not beside:
+            self._label(f"{SIGNS.get(state, '')}{note}", 12, state)
 
     def sentence(self, words: str, state: str = "plain") -> None:
         """A line of text with its state's sign."""

@@ -159,10 +159,13 @@ class Table(QTableView):
         row = self.currentIndex().row()
         return self.rows_model.rows[row] if 0 <= row < len(self.rows_model.rows) else None
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Delete and self._remove is not None and self.current is not None:
+    def remove_current(self) -> None:
+        """Take the chosen row away, where this table allows it."""
+        if self._remove is not None and self.current is not None:
             self._remove(self.current)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
             self.edit(self.currentIndex())
         else:
             super().keyPressEvent(event)

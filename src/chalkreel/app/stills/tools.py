@@ -22,7 +22,7 @@ RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Cli
 SIZE = ToolKind("Size", 2, False, ("Click one end of the size you want.", "Click its other end."))
 _CORNERS = ("first", "second", "third", "last")
 RECTANGLE = ToolKind(
-    "Squared-up plane",
+    "Plane",
     4,
     False,
     tuple(f"Click the {nth} corner of a true rectangle, going round it." for nth in _CORNERS),

@@ -126,7 +126,7 @@ class ColourDesk:
         votes = tuple(self._vote(build, patch, lights) for patch in patches)
         try:
             colour = consensus(tuple(row.vote for row in votes if row.vote is not None))
-            recipes = self._search(colour.lab, shelf, progress)
+            recipes = self._search(colour.lab, shelf, progress) if shelf else ()
         except RefusedError as refusal:
             return SurfaceRow(surface.id, surface.name, votes, None, None, (), None, str(refusal))
         settled = predict_recipe(surface.drops, shelf, colour.lab)

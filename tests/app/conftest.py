@@ -1,0 +1,73 @@
+"""The real window, driven with mouse and keys; waits are on signals, never on time."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPointF, QSettings, Qt
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.application import Application
+from chalkreel.app.session import Session
+from chalkreel.app.stills.view import StillView
+from chalkreel.app.window import Window
+
+
+@pytest.fixture(scope="session")
+def qapp_cls() -> type[Application]:
+    return Application
+
+
+@pytest.fixture(autouse=True)
+def no_logged_errors(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
+    yield
+    assert not [r for r in caplog.records if r.levelno >= logging.ERROR], caplog.text
+
+
+@pytest.fixture
+def opened(qapp: Application, qtbot: QtBot) -> Iterator[Callable[[Path], Window]]:
+    def open_it(path: Path) -> Window:
+        (qapp.open_path if path.exists() else qapp.new_path)(path)
+        assert qapp.window is not None
+        settle(qtbot, qapp.window.session)
+        return qapp.window
+
+    QSettings().clear()
+    yield open_it
+    qapp.close_build()
+
+
+@pytest.fixture
+def demo_window(opened: Callable[[Path], Window], demo_file: Path, tmp_path: Path) -> Window:
+    path = tmp_path / "demo.chalkreel"
+    shutil.copy(demo_file, path)
+    return opened(path)
+
+
+def settle(qtbot: QtBot, session: Session) -> None:
+    """Wait until nothing runs and the answers are fresh."""
+    qtbot.waitUntil(lambda: not session.busy and not session.stale, timeout=60_000)
+
+
+def click_still(qtbot: QtBot, view: StillView, x: float, y: float) -> None:
+    """Click where a stored pixel is shown."""
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.to_screen(x, y).toPoint())
+
+
+def drag_still(qtbot: QtBot, view: StillView, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Press at one stored pixel, move, let go at another."""
+    a, b = (view.to_screen(*p).toPoint() for p in (start, end))
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=a)
+    qtbot.mouseMove(view, pos=QPointF((a.x() + b.x()) / 2, (a.y() + b.y()) / 2).toPoint())
+    qtbot.mouseMove(view, pos=b)
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=b)
+
+
+def show_stage(window: Window, stage: str) -> None:
+    """Go to a stage by its command, as its key would."""
+    names = [station.stage for station in window.chalkline.stations]
+    window.actions_by_id[f"stage-{names.index(stage) + 1}"].trigger()  # type: ignore[arg-type]

@@ -1,0 +1,205 @@
+"""What the screens say, tested without a window."""
+
+from datetime import datetime
+
+import pytest
+
+from chalkreel.app.bench.model import new_entry, newest_first
+from chalkreel.app.colour import model as colour
+from chalkreel.app.convert import model as convert
+from chalkreel.app.finish import model as finish
+from chalkreel.app.gather import model as gather
+from chalkreel.app.light import model as light
+from chalkreel.app.measure import model as measure
+from chalkreel.app.parts.places import places
+from chalkreel.app.stills.strokes import Handle
+from chalkreel.app.stills.tools import PATCH, RECTANGLE, SIZE, Gathering
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.entities import Feature, FeatureInVersion, LogEntry, Plane, RulerMark, Still
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.combine import Size
+
+
+def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_answers: Answers) -> None:
+    found = gather.wall(demo_answers.build)
+    assert found.sides == ("port", "starboard", "bow", "aft", "top")
+    assert [row.name for row in found.rows] == ["Series (being built)", "Special"]
+    assert [len(cell) for cell in found.rows[0].cells] == [1, 1, 1, 1, 1]
+    assert [len(cell) for cell in found.rows[1].cells] == [0, 1, 0, 0, 0]
+
+
+@pytest.mark.parametrize("text", ["0", "9", "wide", "-1"])
+def test_impossible_pixels_are_refused(text: str) -> None:
+    with pytest.raises(RefusedError):
+        gather.parse_aspect(text)
+
+
+def test_pixel_shapes_keep_an_uncommon_one() -> None:
+    assert gather.pixel_shapes(1.3)[-1] == ("1.3000", "1.300 : 1")
+    assert gather.shape_aspect("1.0667") == pytest.approx(16 / 15, abs=1e-12)
+
+
+def test_a_still_shows_its_rulers_planes_and_sizes(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    still = build.get(Still, "still-3")
+    assert still is not None
+    strokes, handles = measure.marks_of(build, still, demo_answers, "plane-aft deck plate")
+    assert sum(s.closed for s in strokes) == 2 and len(handles) == 2 * 4 + 4 * 2
+    labels = {s.label.rsplit(" ", 2)[0] for s in strokes if not s.closed}
+    assert labels == {"Fan flange diameter", "Foredeck panel width", "Roof width", "Roof length"}
+    assert [s.label for s in strokes if s.strong] == ["aft deck plate"]
+
+
+def test_dimension_rows_are_in_the_unit_chosen(demo_answers: Answers) -> None:
+    metric = {r.name: r for r in measure.dimension_rows(demo_answers, "mm")}
+    inches = {r.name: r for r in measure.dimension_rows(demo_answers, "inch")}
+    assert metric["Fin height, port"].replica.endswith("mm") and "±" in metric["Fin height, port"].replica
+    assert metric["Fin height, port"].story.endswith(" m")
+    assert "in (" in inches["Fin height, port"].replica and "/" in inches["Fin height, port"].replica
+    assert measure.size_figure(Size(44.17, 0.44), "mm") == ("44.17", "± 0.86 mm")
+
+
+def test_the_largest_doubt_names_what_would_help(demo_answers: Answers) -> None:
+    doubt = measure.doubt_advice(demo_answers)
+    assert doubt is not None and doubt[0].startswith("Roof length")
+    assert "click" in doubt[1] or "ruler" in doubt[1]
+
+
+def test_typed_lengths_of_rulers() -> None:
+    assert measure.length_and_sigma("18.6", "0.1", "story") == (18_600, 100)
+    assert measure.length_and_sigma("21.4", "", "miniature") == (21.4, pytest.approx(0.214))
+    assert measure.length_and_sigma("1 in", "2 %", "replica") == (25.4, pytest.approx(0.508))
+
+
+def test_planes_want_sides_or_a_ratio(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    still = build.get(Still, "still-1")
+    assert still is not None
+    points = ((0.0, 0.0), (10.0, 0.0), (10.0, 5.0), (0.0, 5.0))
+    (by_sides,) = measure.plane_edits(build, still, points, 1.0, ("p", "2 m", "1 m", "1 cm", "story")).values()
+    assert isinstance(by_sides, Plane) and (by_sides.width_mm, by_sides.height_mm) == (2000, 1000)
+    assert by_sides.width_sigma_mm == 10
+    with pytest.raises(RefusedError, match="both sides"):
+        measure.plane_edits(build, still, points, 1.0, ("p", "2 m", "", "", "story"))
+
+
+def test_a_moved_mark_changes_only_itself(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    (moved,) = measure.moved_mark(build, Handle("ruler-set plan", 1, 5.0, 6.0), 4.0).values()
+    old = build.get(RulerMark, "ruler-set plan")
+    assert isinstance(moved, RulerMark) and old is not None
+    assert moved.a == old.a and (moved.b.x_px, moved.b.y_px) == (5.0, 6.0)
+    (corner,) = measure.moved_mark(build, Handle("plane-port side", 2, 1.0, 2.0), 4.0).values()
+    assert isinstance(corner, Plane) and (corner.corners[2].x_px, corner.corners[2].y_px) == (1.0, 2.0)
+
+
+@pytest.mark.parametrize(
+    ("text", "present", "form", "place"),
+    [("lattice boom at amidships", True, "lattice boom", "amidships"), ("ring", True, "ring", ""), ("-", False, "", ""),
+     ("not there", False, "", ""), ("?", None, "", ""), ("", None, "", "")],
+)  # fmt: skip
+def test_phrases_are_read_back(demo_answers: Answers, text: str, present: bool | None, form: str, place: str) -> None:
+    build = demo_answers.build
+    feature = build.all(Feature)[0]
+    (entry,) = convert.cell_edits(build, feature, "version-series", text).values()
+    assert isinstance(entry, FeatureInVersion)
+    assert (entry.present, entry.form, entry.place, entry.still_id) == (present, form, place, "still-2")
+    if text not in ("-", ""):
+        assert convert.Cell(feature, entry).words == (text if form != "ring" else "ring")
+
+
+def test_hours_and_evidence_are_checked(demo_answers: Answers) -> None:
+    assert convert.hours_from("2.5 h") == 2.5 and convert.hours_from(" ") is None
+    for call in (lambda: convert.hours_from("-3"),
+                 lambda: convert.evidence_edits(demo_answers.build, demo_answers.build.all(Feature)[0], "still 77")):  # fmt: skip
+        with pytest.raises(RefusedError):
+            call()
+
+
+def test_light_in_words(demo_answers: Answers) -> None:
+    assert demo_answers.lighting is not None
+    assert light.run_time_words(demo_answers.lighting) == "40 h"
+    lines = light.resistor_lines(demo_answers.lighting)
+    assert lines[0].startswith("2 × Searchlights: 130 Ω") and lines[1].endswith("2 in a row")
+
+
+def test_patches_need_a_surface_and_a_size(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    still = build.get(Still, "still-1")
+    assert still is not None
+    edits, surface = colour.patch_edits(build, still, ((30, 40), (10, 20)), "Hull grey", False, "")
+    assert surface == "surface-hull" and len(edits) == 2
+    patch = next(reversed(edits.values()))
+    assert (patch.x_px, patch.y_px, patch.width_px, patch.height_px) == (10, 20, 20, 20)  # type: ignore[union-attr]
+    for points, name, neutral, share in (
+        (((0, 0), (1, 50)), "x", False, ""),
+        (((0, 0), (50, 50)), " ", False, ""),
+        (((0, 0), (50, 50)), "", True, "150"),
+    ):
+        with pytest.raises(RefusedError):
+            colour.patch_edits(build, still, points, name, neutral, share)
+
+
+def test_the_need_adds_zones_up(demo_answers: Answers) -> None:
+    row = colour.chosen_row(demo_answers, "surface-hull")
+    assert row is not None
+    wanted = colour.need(demo_answers.build, row)
+    assert (wanted.area_cm2, wanted.coats) == (450.0, 3) and wanted.batch is not None
+    assert any("still 4" in words for words in colour.fault_words(row))
+
+
+def test_lanes_keep_blocks_apart_and_in_their_lane(demo_answers: Answers) -> None:
+    assert demo_answers.sequence is not None
+    found = finish.lanes(demo_answers.sequence)
+    assert found.names == ("Hull", "Deck", "Wheelhouse") and found.first is not None and found.first.day == 1
+    ordered = sorted(found.blocks, key=lambda b: b.start_day)
+    assert all(a.end_day <= b.start_day + 1e-9 for a, b in zip(ordered, ordered[1:], strict=False))
+    assert max(b.end_day for b in found.blocks) <= found.days
+
+
+def test_rows_say_what_is_done_and_when(demo_answers: Answers) -> None:
+    assert demo_answers.sequence is not None
+    rows = finish.step_rows(demo_answers.sequence, demo_answers.build.info.done)
+    assert rows[0].when == "done" and rows[1].when.startswith("Tue 1 Dec")
+    evening = finish.next_evening(demo_answers.sequence)
+    assert evening is not None and evening.start == datetime(2026, 12, 1, 19, 30) and evening.titles
+
+
+def test_times_wear_and_numbers_are_checked() -> None:
+    assert finish.clock("9:05") == "09:05"
+    assert finish.wear_from("streaks, wash") == ("wash", "streaks")
+    for call in (lambda: finish.clock("25:00"), lambda: finish.wear_from("rust"),
+                 lambda: finish.number_between("99", 1, 20, "Coats")):  # fmt: skip
+        with pytest.raises(RefusedError):
+            call()
+
+
+def test_log_entries_need_words_and_know_their_step(demo_answers: Answers) -> None:
+    now = datetime(2026, 11, 23, 20, 0)
+    entry = new_entry(" primed ", now, demo_answers, "Hull//prime", "35", True)
+    assert (entry.words, entry.step_kind, entry.minutes, entry.at) == ("primed", "prime", 35, "2026-11-23T20:00")
+    for words, minutes in (("", "5"), ("x", "many"), ("x", "-4")):
+        with pytest.raises(RefusedError):
+            new_entry(words, now, demo_answers, "", minutes, False)
+    times = [e.at for e in newest_first(demo_answers.build.all(LogEntry))]
+    assert times == sorted(times, reverse=True)
+
+
+def test_tools_gather_points_and_back_out() -> None:
+    got: list[object] = []
+    tool = Gathering(RECTANGLE, got.append)
+    assert not tool.back()
+    for n in range(3):
+        assert not tool.place(n, n)
+    assert tool.back() and len(tool.points) == 2 and "third" in tool.prompt
+    tool.place(8, 8)
+    assert tool.place(9, 9)
+    assert got == [((0, 0), (1, 1), (8, 8), (9, 9))]
+    assert "Arrows" in Gathering(SIZE, got.append).prompt and "Arrows" not in Gathering(PATCH, got.append).prompt
+
+
+def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) -> None:
+    found = places(demo_answers.build)
+    assert len(found) == 7 + 6 + 11 + 4
+    fan = next(p for p in found if p.words == "Fan flange diameter")
+    assert (fan.stage, fan.still_id) == ("Measure", "still-3")

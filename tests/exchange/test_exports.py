@@ -1,0 +1,81 @@
+"""What is written can be read back by other programs, with the numbers the window shows."""
+
+import csv
+import json
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+from icalendar import Calendar
+from pypdf import PdfReader
+
+from chalkreel.build.answers.answers import Answerer, Answers
+from chalkreel.build.gallery import Gallery
+from chalkreel.build.gestures import new_build
+from chalkreel.build.store import Store
+from chalkreel.core.errors import RefusedError
+from chalkreel.exchange.book import write_book
+from chalkreel.exchange.calendar import write_calendar
+from chalkreel.exchange.tables import write_csv, write_json
+
+
+def test_csv_tables_hold_the_sizes_with_units_in_their_names(demo_answers: Answers, tmp_path: Path) -> None:
+    written = {path.stem for path in write_csv(demo_answers, tmp_path)}
+    assert written == {"dimensions", "operations", "branches", "recipes", "steps", "log"}
+    with (tmp_path / "dimensions.csv").open(newline="", encoding="utf-8") as stream:
+        rows = {row["name"]: row for row in csv.DictReader(stream)}
+    assert demo_answers.sizes is not None
+    fin = next(r for r in demo_answers.sizes.rows if r.name == "Fin height, port")
+    assert fin.replica is not None
+    assert float(rows[fin.name]["replica_mm"]) == pytest.approx(fin.replica.mm, abs=1e-3)
+    assert float(rows[fin.name]["replica_plus_minus_95_mm"]) == pytest.approx(1.96 * fin.replica.sigma_mm, rel=1e-3)
+    assert rows[fin.name]["verdict"] == "make new"
+
+
+def test_json_holds_the_same_tables(demo_answers: Answers, tmp_path: Path) -> None:
+    write_json(demo_answers, tmp_path / "t.json")
+    found = json.loads((tmp_path / "t.json").read_text("utf-8"))
+    assert len(found["dimensions"]) == 11
+    assert sum(row["leds"] for row in found["branches"]) == 5
+    assert {row["surface"] for row in found["recipes"]} == {"Hull grey", "Hazard band ochre", "Skirt", "Deck"}
+    assert any(row["verb"] == "add" and row["feature"] == "crane mast" for row in found["operations"])
+
+
+def test_the_calendar_is_read_back_with_every_slot(demo_answers: Answers, tmp_path: Path) -> None:
+    assert demo_answers.sequence is not None and demo_answers.sequence.timetable is not None
+    path = tmp_path / "s.ics"
+    count = write_calendar(demo_answers.sequence, "Ninepin", path)
+    events = Calendar.from_ical(path.read_bytes()).walk("VEVENT")
+    assert len(events) == count == len(demo_answers.sequence.timetable.slots)
+    starts = {event.decoded("dtstart") for event in events}
+    assert starts == {slot.start for slot in demo_answers.sequence.timetable.slots}
+    assert all(isinstance(start, datetime) and start.tzinfo is None for start in starts)
+    spray = next(e for e in events if "Base colour" in str(e["summary"]))
+    assert "Respirator" in str(spray["description"])
+
+
+def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_path: Path) -> None:
+    store = Store.open(demo_file)
+    path = tmp_path / "book.pdf"
+    write_book(demo_answers, Gallery(store.blob).picture, path)
+    store.close()
+    reader = PdfReader(path)
+    text = "\n".join(page.extract_text() for page in reader.pages)
+    for words in ("Ninepin, Series version", "Sizes", "Fin height, port", "Operations", "crane mast", "Wiring",
+                  "130 Ω", "Recipes", "titanium white", "Sequence", "Cautions", "Respirator", "Log", "stern joint"):  # fmt: skip
+        assert words in text, words
+    pictures = sum(len(page.images) for page in reader.pages)
+    assert pictures == 7  # six stills and the bench photograph
+    width, height = (float(v) / 72 * 25.4 for v in reader.pages[0].mediabox[2:])
+    assert (width, height) == pytest.approx((210, 297), abs=0.5)
+
+
+def test_an_empty_build_makes_a_book_but_no_calendar(tmp_path: Path) -> None:
+    store = Store.create(tmp_path / "e.chalkreel", new_build("Empty & <new>"))
+    *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
+    write_book(answers, Gallery(store.blob).picture, tmp_path / "e.pdf")
+    assert "Empty & <new>" in PdfReader(tmp_path / "e.pdf").pages[0].extract_text()
+    assert answers.sequence is not None
+    with pytest.raises(RefusedError, match="no schedule"):
+        write_calendar(answers.sequence, "Empty", tmp_path / "e.ics")
+    store.close()
