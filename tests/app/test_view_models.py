@@ -1,5 +1,6 @@
 """What the screens say, tested without a window."""
 
+import itertools
 from datetime import datetime
 
 import pytest
@@ -95,9 +96,15 @@ def test_a_moved_mark_changes_only_itself(demo_answers: Answers) -> None:
 
 @pytest.mark.parametrize(
     ("text", "present", "form", "place"),
-    [("lattice boom at amidships", True, "lattice boom", "amidships"), ("ring", True, "ring", ""), ("-", False, "", ""),
-     ("not there", False, "", ""), ("?", None, "", ""), ("", None, "", "")],
-)  # fmt: skip
+    [
+        ("lattice boom at amidships", True, "lattice boom", "amidships"),
+        ("ring", True, "ring", ""),
+        ("-", False, "", ""),
+        ("not there", False, "", ""),
+        ("?", None, "", ""),
+        ("", None, "", ""),
+    ],
+)
 def test_phrases_are_read_back(demo_answers: Answers, text: str, present: bool | None, form: str, place: str) -> None:
     build = demo_answers.build
     feature = build.all(Feature)[0]
@@ -110,8 +117,10 @@ def test_phrases_are_read_back(demo_answers: Answers, text: str, present: bool |
 
 def test_hours_and_evidence_are_checked(demo_answers: Answers) -> None:
     assert convert.hours_from("2.5 h") == 2.5 and convert.hours_from(" ") is None
-    for call in (lambda: convert.hours_from("-3"),
-                 lambda: convert.evidence_edits(demo_answers.build, demo_answers.build.all(Feature)[0], "still 77")):  # fmt: skip
+    for call in (
+        lambda: convert.hours_from("-3"),
+        lambda: convert.evidence_edits(demo_answers.build, demo_answers.build.all(Feature)[0], "still 77"),
+    ):
         with pytest.raises(RefusedError):
             call()
 
@@ -153,7 +162,7 @@ def test_lanes_keep_blocks_apart_and_in_their_lane(demo_answers: Answers) -> Non
     found = finish.lanes(demo_answers.sequence)
     assert found.names == ("Hull", "Deck", "Wheelhouse") and found.first is not None and found.first.day == 1
     ordered = sorted(found.blocks, key=lambda b: b.start_day)
-    assert all(a.end_day <= b.start_day + 1e-9 for a, b in zip(ordered, ordered[1:], strict=False))
+    assert all(a.end_day <= b.start_day + 1e-9 for a, b in itertools.pairwise(ordered))
     assert max(b.end_day for b in found.blocks) <= found.days
 
 
@@ -168,8 +177,11 @@ def test_rows_say_what_is_done_and_when(demo_answers: Answers) -> None:
 def test_times_wear_and_numbers_are_checked() -> None:
     assert finish.clock("9:05") == "09:05"
     assert finish.wear_from("streaks, wash") == ("wash", "streaks")
-    for call in (lambda: finish.clock("25:00"), lambda: finish.wear_from("rust"),
-                 lambda: finish.number_between("99", 1, 20, "Coats")):  # fmt: skip
+    for call in (
+        lambda: finish.clock("25:00"),
+        lambda: finish.wear_from("rust"),
+        lambda: finish.number_between("99", 1, 20, "Coats"),
+    ):
         with pytest.raises(RefusedError):
             call()
 

@@ -34,8 +34,11 @@ def own_picture(tmp_path: Path) -> Path:
 def drop(window: Window, path: Path) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
-    window.dropEvent(QDropEvent(QPointF(400, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
-                                Qt.KeyboardModifier.NoModifier))  # fmt: skip
+    window.dropEvent(
+        QDropEvent(
+            QPointF(400, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
 
 
 def test_from_nothing_to_a_plan(

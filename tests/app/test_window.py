@@ -301,9 +301,19 @@ def inside_scroll(widget: QPushButton) -> bool:
 
 
 def test_everything_that_takes_focus_has_a_name(demo_window: Window) -> None:
-    for kind in (demo_window.reel, demo_window.slate.name, demo_window.slate.goto, demo_window.measure.view,
-                 demo_window.measure.table, demo_window.convert.features, demo_window.light.lamps, demo_window.bench.log,
-                 demo_window.finish.steps, *demo_window.chalkline.stations, *demo_window.slate.links.values()):  # fmt: skip
+    for kind in (
+        demo_window.reel,
+        demo_window.slate.name,
+        demo_window.slate.goto,
+        demo_window.measure.view,
+        demo_window.measure.table,
+        demo_window.convert.features,
+        demo_window.light.lamps,
+        demo_window.bench.log,
+        demo_window.finish.steps,
+        *demo_window.chalkline.stations,
+        *demo_window.slate.links.values(),
+    ):
         assert kind.accessibleName()
     assert demo_window.chalkline.stations[0].accessibleName() == "Gather, 4 open"
 
@@ -350,8 +360,12 @@ def test_exports_are_written_by_the_worker_and_bad_places_are_told(
     qtbot: QtBot, demo_window: Window, tmp_path: Path
 ) -> None:
     exports, session = demo_window.exports, demo_window.session
-    for write, name in ((exports.write_book, "b.pdf"), (exports.write_json, "t.json"), (exports.write_calendar, "c.ics"),
-                        (exports.write_csv, "tables")):  # fmt: skip
+    for write, name in (
+        (exports.write_book, "b.pdf"),
+        (exports.write_json, "t.json"),
+        (exports.write_calendar, "c.ics"),
+        (exports.write_csv, "tables"),
+    ):
         with qtbot.waitSignal(session.prompted, timeout=30_000, check_params_cb=lambda words: "Written" in words):
             write(tmp_path / name)
         assert (tmp_path / name).exists()

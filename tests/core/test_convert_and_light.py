@@ -96,7 +96,7 @@ def test_standard_values_are_in_the_series_and_never_let_more_current_through(oh
     value = next_standard_ohm(ohm)
     assert ohm * (1 - 1e-6) <= value <= ohm * 1.155
     digits = f"{value:.1e}"
-    assert round(float(digits.split("e")[0]) * 10) in E24
+    assert round(float(digits.split("e", maxsplit=1)[0]) * 10) in E24
 
 
 def test_the_diagram_closes_every_branch_from_plus_to_minus() -> None:

@@ -61,8 +61,22 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
     store.close()
     reader = PdfReader(path)
     text = "\n".join(page.extract_text() for page in reader.pages)
-    for words in ("Ninepin, Series version", "Sizes", "Fin height, port", "Operations", "crane mast", "Wiring",
-                  "130 Ω", "Recipes", "titanium white", "Sequence", "Cautions", "Respirator", "Log", "stern joint"):  # fmt: skip
+    for words in (
+        "Ninepin, Series version",
+        "Sizes",
+        "Fin height, port",
+        "Operations",
+        "crane mast",
+        "Wiring",
+        "130 Ω",
+        "Recipes",
+        "titanium white",
+        "Sequence",
+        "Cautions",
+        "Respirator",
+        "Log",
+        "stern joint",
+    ):
         assert words in text, words
     pictures = sum(len(page.images) for page in reader.pages)
     assert pictures == 7  # six stills and the bench photograph

@@ -20,28 +20,80 @@ from chalkreel.build.entities import (
 )
 from chalkreel.build.store import digest
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.media.decode import decode
 
 DATA: Final = files("chalkreel.demo").joinpath("data")
 
 STILLS: Final[tuple[dict[str, Any], ...]] = (
-    {"id": "still-1", "file": "still-1-port-workshop.jpg", "title": "Port side on the workshop bench", "side": "port",
-     "still_kind": "photo of the miniature", "trust": "high", "tilt_sigma_deg": 1.0,
-     "note": "Long lens, tripod, north window. Grey card on the bench."},
-    {"id": "still-2", "file": "still-2-bow-port-workshop.jpg", "title": "Bow and port quarter, lamps on",
-     "side": "bow", "still_kind": "photo of the miniature", "trust": "high",
-     "note": "Tungsten lamps. The same grey card leans in front."},
-    {"id": "still-3", "file": "still-3-top-workshop.jpg", "title": "From the gantry, straight down", "side": "top",
-     "still_kind": "photo of the miniature", "trust": "high", "note": "Card lies on the bench, upper right."},
-    {"id": "still-4", "file": "still-4-starboard-frame.jpg", "title": "Starboard, episode 3", "side": "starboard",
-     "still_kind": "screen frame", "trust": "fair", "pixel_aspect": 16 / 15,
-     "note": "Graded blue for night. Stored at 720 × 576."},
-    {"id": "still-5", "file": "still-5-special-exhibit.jpg", "title": "The Special, exhibit hall",
-     "side": "starboard", "still_kind": "exhibit", "trust": "low", "version": "special",
-     "note": "Repainted after the Special; not our version."},
-    {"id": "still-6", "file": "still-6-aft-print.jpg", "title": "Aft, from a faded print", "side": "aft",
-     "still_kind": "print", "trust": "fair", "note": "Print on cream paper, blacks gone brown."},
-)  # fmt: skip
+    {
+        "id": "still-1",
+        "width_px": 1280,
+        "height_px": 800,
+        "file": "still-1-port-workshop.jpg",
+        "title": "Port side on the workshop bench",
+        "side": "port",
+        "still_kind": "photo of the miniature",
+        "trust": "high",
+        "tilt_sigma_deg": 1.0,
+        "note": "Long lens, tripod, north window. Grey card on the bench.",
+    },
+    {
+        "id": "still-2",
+        "width_px": 1280,
+        "height_px": 800,
+        "file": "still-2-bow-port-workshop.jpg",
+        "title": "Bow and port quarter, lamps on",
+        "side": "bow",
+        "still_kind": "photo of the miniature",
+        "trust": "high",
+        "note": "Tungsten lamps. The same grey card leans in front.",
+    },
+    {
+        "id": "still-3",
+        "width_px": 1280,
+        "height_px": 800,
+        "file": "still-3-top-workshop.jpg",
+        "title": "From the gantry, straight down",
+        "side": "top",
+        "still_kind": "photo of the miniature",
+        "trust": "high",
+        "note": "Card lies on the bench, upper right.",
+    },
+    {
+        "id": "still-4",
+        "width_px": 720,
+        "height_px": 576,
+        "file": "still-4-starboard-frame.jpg",
+        "title": "Starboard, episode 3",
+        "side": "starboard",
+        "still_kind": "screen frame",
+        "trust": "fair",
+        "pixel_aspect": 16 / 15,
+        "note": "Graded blue for night. Stored at 720 × 576.",
+    },
+    {
+        "id": "still-5",
+        "width_px": 1280,
+        "height_px": 800,
+        "file": "still-5-special-exhibit.jpg",
+        "title": "The Special, exhibit hall",
+        "side": "starboard",
+        "still_kind": "exhibit",
+        "trust": "low",
+        "version": "special",
+        "note": "Repainted after the Special; not our version.",
+    },
+    {
+        "id": "still-6",
+        "width_px": 1200,
+        "height_px": 840,
+        "file": "still-6-aft-print.jpg",
+        "title": "Aft, from a faded print",
+        "side": "aft",
+        "still_kind": "print",
+        "trust": "fair",
+        "note": "Print on cream paper, blacks gone brown.",
+    },
+)
 
 # What the modeller knew of the rulers and rectangles, in metres of the story or mm of the miniature.
 RULERS: Final = {"set plan": (18_600.0, 100.0, "story"), "road wheel": (21.4, 0.1, "miniature")}
@@ -51,9 +103,13 @@ PLANES: Final = {
     "wheelhouse roof": (1_150.0, 57.5, 1_150.0, 57.5),
 }
 PART_OF: Final = {
-    "Fin height, port": "part-fin-port", "Fan flange diameter": "part-fan", "Louvre width": "part-louvre",
-    "Roof width": "part-house", "Hazard band height": "part-decals", "Foredeck panel width": "part-deck",
-}  # fmt: skip
+    "Fin height, port": "part-fin-port",
+    "Fan flange diameter": "part-fan",
+    "Louvre width": "part-louvre",
+    "Roof width": "part-house",
+    "Hazard band height": "part-decals",
+    "Foredeck panel width": "part-deck",
+}
 SURFACES: Final = {"hull": "Hull grey", "band_series": "Hazard band ochre", "skirt": "Skirt", "deck": "Deck"}
 CARD_REFLECTANCE: Final = 0.28
 
@@ -68,11 +124,14 @@ def stills(pictures: dict[str, bytes]) -> list[AnyEntity]:
     found: list[AnyEntity] = []
     for number, entry in enumerate(STILLS, start=1):
         known = {key: value for key, value in entry.items() if key not in ("file", "version")}
-        picture = decode(pictures[str(entry["id"])])
         found.append(
-            Still(**known, number=number, blob=digest(pictures[str(entry["id"])]), width_px=picture.width,
-                  height_px=picture.height, version_id=f"version-{entry.get('version', 'series')}")
-        )  # fmt: skip
+            Still(
+                **known,
+                number=number,
+                blob=digest(pictures[str(entry["id"])]),
+                version_id=f"version-{entry.get('version', 'series')}",
+            )
+        )
     return found
 
 
@@ -95,25 +154,48 @@ def marks_on_stills() -> list[AnyEntity]:
         width, width_sigma, height, height_sigma = PLANES[row["name"]]
         a, b, c, d = (mark(xy) for xy in row["corners"])
         found.append(
-            Plane(id=_plane_id(row["name"]), still_id=row["still"], name=row["name"], corners=(a, b, c, d),
-                  width_mm=width, width_sigma_mm=width_sigma, height_mm=height, height_sigma_mm=height_sigma,
-                  link="story")
-        )  # fmt: skip
+            Plane(
+                id=_plane_id(row["name"]),
+                still_id=row["still"],
+                name=row["name"],
+                corners=(a, b, c, d),
+                width_mm=width,
+                width_sigma_mm=width_sigma,
+                height_mm=height,
+                height_sigma_mm=height_sigma,
+                link="story",
+            )
+        )
     for row in data["rulers"]:
         length, length_sigma, link = RULERS[row["name"]]
         a, b = (mark(xy) for xy in row["marks"])
         found.append(
-            RulerMark(id=f"ruler-{row['name']}", still_id=row["still"], plane_id="", name=row["name"], a=a, b=b,
-                      length_mm=length, sigma_mm=length_sigma, link="story" if link == "story" else "miniature")
-        )  # fmt: skip
+            RulerMark(
+                id=f"ruler-{row['name']}",
+                still_id=row["still"],
+                plane_id="",
+                name=row["name"],
+                a=a,
+                b=b,
+                length_mm=length,
+                sigma_mm=length_sigma,
+                link="story" if link == "story" else "miniature",
+            )
+        )
     names = dict.fromkeys(row["dimension"] for row in data["readings"])
     found += [Dimension(id=f"dim-{name}", name=name, part_id=PART_OF.get(name, "")) for name in names]
     for number, row in enumerate(data["readings"]):
         a, b = (mark(xy) for xy in row["marks"])
         found.append(
-            Reading(id=f"reading-{number}", dimension_id=f"dim-{row['dimension']}", still_id=row["still"],
-                    plane_id=_plane_id(row["plane"]), a=a, b=b)
-        )  # fmt: skip
+            Reading(
+                id=f"reading-{number}",
+                dimension_id=f"dim-{row['dimension']}",
+                still_id=row["still"],
+                plane_id=_plane_id(row["plane"]),
+                a=a,
+                b=b,
+            )
+        )
     return found
 
 
@@ -128,11 +210,17 @@ def patches() -> list[AnyEntity]:
         (x, y), (width, height) = row["centre"], row["size"]
         neutral = row["surface"] == "neutral"
         found.append(
-            ColourPatch(id=f"patch-{number}", still_id=row["still"],
-                        surface_id="" if neutral else f"surface-{row['surface']}",
-                        x_px=x - width / 2, y_px=y - height / 2, width_px=width, height_px=height,
-                        reflectance=CARD_REFLECTANCE if neutral else None)
-        )  # fmt: skip
+            ColourPatch(
+                id=f"patch-{number}",
+                still_id=row["still"],
+                surface_id="" if neutral else f"surface-{row['surface']}",
+                x_px=x - width / 2,
+                y_px=y - height / 2,
+                width_px=width,
+                height_px=height,
+                reflectance=CARD_REFLECTANCE if neutral else None,
+            )
+        )
     return found
 
 
@@ -140,7 +228,12 @@ def bench_range() -> list[AnyEntity]:
     """The made-up paints on the modeller's shelf."""
     rows = list(csv.reader(DATA.joinpath("bench_range.csv").read_text("ascii").splitlines()))[1:]
     return [
-        ShelfPaint(id=f"paint-{k[0]}", name=k[0], medium="water acrylic",
-                   absorption=tuple(float(v) for v in k[2:]), scattering=tuple(float(v) for v in s[2:]))
+        ShelfPaint(
+            id=f"paint-{k[0]}",
+            name=k[0],
+            medium="water acrylic",
+            absorption=tuple(float(v) for v in k[2:]),
+            scattering=tuple(float(v) for v in s[2:]),
+        )
         for k, s in zip(rows[::2], rows[1::2], strict=True)
-    ]  # fmt: skip
+    ]

@@ -21,7 +21,6 @@ from reportlab.platypus import (
     SimpleDocTemplate,
     Spacer,
     Table,
-    TableStyle,
 )
 from reportlab.platypus import Image as PlacedImage
 

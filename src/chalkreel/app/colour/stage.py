@@ -76,17 +76,17 @@ class ColourStage(Stage):
         centre.setObjectName("board")
         centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.surface.setAccessibleName("Surface")
+        self.surface.lineEdit().setPlaceholderText("name a surface")  # type: ignore[union-attr]
         self.reflectance.setAccessibleName("Reflectance of the neutral in percent")
         self.reflectance.setPlaceholderText("unknown")
         self.reflectance.setFixedWidth(74)
-        self.surface.setMinimumWidth(110)
+        self.surface.setMinimumWidth(120)
         tools = QHBoxLayout()
         for widget in (
             self.tools[NEUTRAL],
-            QLabel("reflects, %"),
+            QLabel("reflects %"),
             self.reflectance,
             self.tools[PATCH],
-            QLabel("of surface"),
             self.surface,
         ):
             tools.addWidget(widget)
@@ -113,6 +113,7 @@ class ColourStage(Stage):
         at = box.findData(self.session.selection)
         if at >= 0 and not box.lineEdit().hasFocus():  # type: ignore[union-attr]
             box.setCurrentIndex(at)
+            box.lineEdit().setCursorPosition(0)  # type: ignore[union-attr]
 
     def _placed(self, kind: ToolKind, points: Points) -> None:
         still = self.session.still

@@ -22,9 +22,7 @@ def step_table(session: Session) -> Table:
             Column("step", lambda r: r.step.title, stretch=True),
             Column("assembly", lambda r: r.step.assembly),
             Column("min", lambda r: str(r.step.minutes), right=True),
-            Column(
-                "rule", lambda r: "✗ " + r.broken[0] if r.broken else "✓", state=lambda r: "bad" if r.broken else "good"
-            ),
+            Column("rule", lambda r: "✗ broken" if r.broken else "✓", state=lambda r: "bad" if r.broken else "good"),
         ),
     )
 

@@ -142,9 +142,16 @@ def plane_words(row: PlaneRow) -> str:
     if row.problem:
         return row.problem
     if len(row.agreement) < 2:
-        return "One ruler: nothing to check it against"
+        return "one ruler, nothing to check it against"
     worst = max((abs(a.deviation) for a in row.agreement if a.deviation is not None), default=0.0)
-    return f"Rulers agree within {100 * worst:.1f} %"
+    return f"rulers agree within {100 * worst:.1f} %"
+
+
+def plane_state(row: PlaneRow) -> str:
+    """Whether its rulers agree, contradict each other, or cannot tell."""
+    if row.problem or any(a.disagrees for a in row.agreement):
+        return "warn"
+    return "good" if len(row.agreement) > 1 else "quiet"
 
 
 def mark_at(point: tuple[float, float], zoom: float) -> Mark:

@@ -208,8 +208,7 @@ class MeasureStage(Stage):
         card.sentence("Each ± holds 19 times in 20.", "quiet")
         for plane in answers.sizes.planes:
             if plane.still_id == session.still_id:
-                agrees = not plane.problem and not any(a.disagrees for a in plane.agreement)
-                card.sentence(f"{plane.name}: {model.plane_words(plane)}", "good" if agrees else "warn")
+                card.sentence(f"{plane.name}: {model.plane_words(plane)}", model.plane_state(plane))
         self._write_selected(answers.sizes)
         doubt = model.doubt_advice(answers)
         if doubt is not None:
@@ -349,10 +348,10 @@ class MeasureStage(Stage):
                 session.edit("name of a size", session.build.entities[row.dimension_id], name=text.strip())
 
         return (
-            Column("size", lambda r: r.name, rename, stretch=True),
+            Column("size", lambda r: r.name, rename),
             Column("story", lambda r: r.story, right=True),
             Column("miniature", lambda r: r.miniature, right=True),
             Column("replica", lambda r: r.replica, right=True),
             Column("nearest stock", lambda r: r.stock),
-            Column("kit part", lambda r: r.kit, state=lambda r: r.state, stretch=True),
+            Column("kit part", lambda r: r.kit, state=lambda r: r.state),
         )

@@ -140,6 +140,7 @@ class Table(QTableView):
         header = self.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setHighlightSections(False)
+        header.setStretchLastSection(not any(column.stretch for column in columns))
         for number, column in enumerate(columns):
             stretch = QHeaderView.ResizeMode.Stretch if column.stretch else QHeaderView.ResizeMode.ResizeToContents
             header.setSectionResizeMode(number, stretch)

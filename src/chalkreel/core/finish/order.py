@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import networkx as nx
+from graphlib import TopologicalSorter
+from heapq import heappop, heappush
 
 from chalkreel.core.finish.rules import constraints
 from chalkreel.core.finish.steps import Step
@@ -15,12 +16,20 @@ def valid_order(steps: tuple[Step, ...], wish: tuple[str, ...] = ()) -> tuple[St
     """
     priority = {step.id: number for number, step in enumerate(in_wished_order(steps, wish))}
     by_id = {step.id: step for step in steps}
-    graph = nx.DiGraph()
-    graph.add_nodes_from(by_id)
-    graph.add_edges_from((c.first, c.then) for c in constraints(steps))
+    sorter = TopologicalSorter({step.id: set() for step in steps})
+    for constraint in constraints(steps):
+        sorter.add(constraint.then, constraint.first)
     # The shipped rules have no circle (tested), so an order always exists.
-    names = nx.lexicographical_topological_sort(graph, key=lambda name: priority[name])
-    return tuple(by_id[name] for name in names)
+    sorter.prepare()
+    order: list[Step] = []
+    ready: list[tuple[int, str]] = []
+    while sorter.is_active():
+        for name in sorter.get_ready():
+            heappush(ready, (priority[name], name))
+        _, first = heappop(ready)
+        order.append(by_id[first])
+        sorter.done(first)
+    return tuple(order)
 
 
 def in_wished_order(steps: tuple[Step, ...], wish: tuple[str, ...]) -> tuple[Step, ...]:

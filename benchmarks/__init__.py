@@ -1,0 +1,1 @@
+"""Measurements as ratios between two things in one run."""
