@@ -17,15 +17,12 @@ window.show()
 app.processEvents()
 """
 DEMO = """
-import tempfile
-from pathlib import Path
+import os
 from chalkreel.app.application import Application
 app = Application(["chalk-reel"])
-with tempfile.TemporaryDirectory() as scratch:
-    app.open_demo(Path(scratch))
-    app.processEvents()
-    import os
-    os._exit(0)
+app.open_demo()
+app.processEvents()
+os._exit(0)
 """
 
 

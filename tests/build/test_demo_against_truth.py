@@ -92,6 +92,7 @@ def test_surface_colours_hold_their_stated_errors(demo_answers: Answers, truth: 
         assert row.colour is not None
         true, found = lab_of(truth, key), np.array(row.colour.lab)
         assert delta_e_2000(found, true) <= row.colour.delta_e, name
+        assert abs(found[0] - true[0]) <= 1.96 * row.colour.sigma_l, name
         assert np.abs(found[1:] - true[1:]).max() <= 2.6 * row.colour.sigma_ab, name
 
 

@@ -187,11 +187,12 @@ def test_useless_neutrals_are_refused() -> None:
 
 
 def test_consensus_weighs_votes_and_widens_on_contradiction() -> None:
-    calm = consensus((Vote((60, 0, 10), 2.0, 1.0), Vote((62, 1, 11), 2.0, 1.0)))
+    calm = consensus((Vote((60, 0, 10), 6.0, 1.0), Vote((62, 1, 11), 6.0, 1.0)))
     assert calm.lab == pytest.approx((61, 0.5, 10.5))
-    assert calm.sigma_l == pytest.approx(2 / np.sqrt(2))
-    torn = consensus((Vote((60, 0, 10), 2.0, 1.0), Vote((62, 20, 11), 2.0, 1.0)))
-    assert torn.delta_e > 2 * calm.delta_e
+    assert calm.sigma_ab == pytest.approx(1 / np.sqrt(2))
+    assert calm.sigma_l >= 5.0  # shading is shared by all stills
+    torn = consensus((Vote((60, 0, 10), 6.0, 1.0), Vote((62, 20, 11), 6.0, 1.0)))
+    assert torn.sigma_ab > 5 * calm.sigma_ab and torn.delta_e > calm.delta_e
     with pytest.raises(RefusedError):
         consensus(())
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sys
+import tempfile
 from pathlib import Path
 from types import TracebackType
 
@@ -36,6 +37,7 @@ class Application(QApplication):
         self.window: Window | None = None
         self.session: Session | None = None
         self.start: StartPage | None = None
+        self._scratch: tempfile.TemporaryDirectory[str] | None = None
         sys.excepthook = self._unexpected
 
     def begin(self, path: Path | None) -> None:
@@ -44,11 +46,13 @@ class Application(QApplication):
         if self.window is None:
             self._show_start(refusal)
 
-    def open_demo(self, scratch: Path) -> None:
-        """Open a scratch copy of the demo build."""
+    def open_demo(self) -> None:
+        """Open a scratch copy of the demo build; it goes when the program ends."""
         from chalkreel.demo.ninepin import create_demo
 
-        self._show(create_demo(scratch / f"ninepin{SUFFIX}"))
+        self.close_build()
+        self._scratch = tempfile.TemporaryDirectory(prefix="chalkreel-")
+        self._show(create_demo(Path(self._scratch.name) / f"ninepin{SUFFIX}"))
 
     def open_path(self, path: Path) -> None:
         """Open another build in this one's place; a refusal leaves this one as it is."""

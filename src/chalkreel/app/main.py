@@ -6,7 +6,6 @@ import argparse
 import logging
 import os
 import sys
-import tempfile
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
@@ -34,18 +33,16 @@ def main(argv: list[str] | None = None) -> int:
     if args.shots is not None:
         from chalkreel.app.shots import take_shots
 
-        with tempfile.TemporaryDirectory(prefix="chalkreel-") as scratch:
-            app.open_demo(Path(scratch))
-            take_shots(app, args.shots)
-            app.close_build()
-        return 0
-    with tempfile.TemporaryDirectory(prefix="chalkreel-") as scratch:
-        if args.demo:
-            app.open_demo(Path(scratch))
-        else:
-            app.begin(args.file)
-        code = app.exec()
+        app.open_demo()
+        take_shots(app, args.shots)
         app.close_build()
+        return 0
+    if args.demo:
+        app.open_demo()
+    else:
+        app.begin(args.file)
+    code = app.exec()
+    app.close_build()
     return code
 
 

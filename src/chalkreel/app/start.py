@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -19,12 +18,12 @@ class StartPage(QWidget):
     Signals
     -------
     new_asked(Path), open_asked(Path): a build is wanted there.
-    demo_asked(Path): the demo is wanted in this scratch folder.
+    demo_asked(): the demo is wanted.
     """
 
     new_asked = Signal(Path)
     open_asked = Signal(Path)
-    demo_asked = Signal(Path)
+    demo_asked = Signal()
 
     def __init__(self, refusal: str) -> None:
         super().__init__()
@@ -52,7 +51,7 @@ class StartPage(QWidget):
             QPushButton(w) for w in ("Begin a build…", "Open a build…", "Look at the demo build")
         )
         self.new.setObjectName("primary")
-        for button, act in ((self.new, self._ask_new), (self.open, self._ask_open), (self.demo, self._ask_demo)):
+        for button, act in ((self.new, self._ask_new), (self.open, self._ask_open), (self.demo, self.demo_asked.emit)):
             button.clicked.connect(act)
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(2)
@@ -66,6 +65,3 @@ class StartPage(QWidget):
         name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", f"Builds (*{SUFFIX})")
         if name:
             self.open_asked.emit(Path(name))
-
-    def _ask_demo(self) -> None:
-        self.demo_asked.emit(Path(tempfile.mkdtemp(prefix="chalkreel-")))

@@ -58,7 +58,9 @@ class _Book:
         self.answers, self.build, self.picture = answers, answers.build, picture
         base = ParagraphStyle("base", fontName="Book", fontSize=9, leading=12)
         self.plain = base
-        self.head = ParagraphStyle("head", parent=base, fontName="Book-Bold", fontSize=14, leading=20, spaceBefore=10)
+        self.head = ParagraphStyle(
+            "head", parent=base, fontName="Book-Bold", fontSize=14, leading=20, spaceBefore=10, keepWithNext=1
+        )
         self.title = ParagraphStyle("title", parent=base, fontName="Book-Bold", fontSize=22, leading=30)
 
     def story(self) -> list[Flowable]:

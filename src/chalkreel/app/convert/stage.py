@@ -28,6 +28,8 @@ class ConvertStage(Stage):
     def __init__(self, session: Session) -> None:
         self.features = Table(session, "Features by version", self._feature_columns(session), self._remove)
         self.jobs = Table(session, "Operations", self._job_columns(session))
+        self.features.hint = "No feature yet: add what differs between the kit and the version you build."
+        self.jobs.hint = "No job: the kit is already right, or nothing has been compared yet."
         centre = QWidget()
         centre.setObjectName("board")
         centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

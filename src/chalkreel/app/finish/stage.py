@@ -25,6 +25,9 @@ class FinishStage(Stage):
     def __init__(self, session: Session) -> None:
         self.calendar = LaneCalendar()
         self.steps, self.zones, self.evenings = step_table(session), zone_table(session), evening_table(session)
+        self.steps.hint = "No step yet: turn to Zones and add what is to be painted."
+        self.zones.hint = "No zone yet: press Add zone for each area with a finish of its own."
+        self.evenings.hint = "No bench evening yet: press Add evening."
         self.pages = QStackedWidget()
         for table in (self.steps, self.zones, self.evenings):
             self.pages.addWidget(table)

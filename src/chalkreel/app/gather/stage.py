@@ -38,6 +38,7 @@ class GatherStage(Stage):
             self._columns(session),
             lambda part: session.commit("part removed", removal(session.build, part.id)),
         )
+        self.parts.hint = "No part yet: press Add part for each part on the runners."
         centre = QWidget()
         centre.setObjectName("board")
         centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -89,6 +90,11 @@ class GatherStage(Stage):
             card.sentence("Looking at the reel…", "quiet")
             return
         found = answers.coverage
+        if self.session.still is None:
+            card.heading("Begin here")
+            card.sentence("1. Type the length overall above: in the story, of the filmed miniature, of your replica.")
+            card.sentence("2. Add the stills you have.")
+            card.button("Add stills…", self.add_by_dialog, primary=True)
         shown = len(found.stills_by_side) - len(found.bare_sides)
         card.heading("Coverage of the version being built")
         card.figure(
@@ -104,7 +110,9 @@ class GatherStage(Stage):
             card.sentence(f"{part.name}: missing", "bad")
         for part in found.faulty:
             card.sentence(f"{part.name}: {part.state}", "warn")
-        if not found.missing and not found.faulty:
+        if not self.session.build.all(KitPart):
+            card.sentence("No part listed yet.", "quiet")
+        elif not found.missing and not found.faulty:
             card.sentence("nothing missing or damaged", "good")
         card.rule()
 

@@ -31,6 +31,7 @@ class LightStage(Stage):
             self._columns(session),
             lambda lamp: session.commit(f"{lamp.name} removed", removal(session.build, lamp.id)),
         )
+        self.lamps.hint = "No lamp yet: press Add lamp."
         centre = QWidget()
         centre.setObjectName("board")
         centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

@@ -53,7 +53,7 @@ def marks_of(build: Build, still: Still, answers: Answers | None, selection: str
         else:
             dimension = build.get(Dimension, mark.dimension_id)
             size = sizes.get(mark.id)
-            value = f" {size.mm * factor:.1f} mm" if size else ""
+            value = f" {short_words(size.scaled(factor), build.info.unit)}" if size else ""
             label = f"{dimension.name if dimension else ''}{value}"
             strokes.append(Stroke(points, "sky", label, strong=selection in (mark.id, mark.dimension_id)))
     return strokes, handles
@@ -113,6 +113,11 @@ def size_words(size: Size, unit: LengthUnit) -> str:
     if unit == "mm":
         return format_pm(size.mm, size.half_width_mm, "mm")
     return f"{format_pm(size.mm / INCH_MM, size.half_width_mm / INCH_MM, 'in')} ({nearest_fraction(size.mm)})"
+
+
+def short_words(size: Size, unit: LengthUnit) -> str:
+    """A size without its ±, for a label on the picture."""
+    return f"{size.mm:.1f} mm" if unit == "mm" else f"{size.mm / INCH_MM:.2f} in"
 
 
 def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:

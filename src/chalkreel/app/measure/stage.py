@@ -38,6 +38,7 @@ class MeasureStage(Stage):
         self.tools = {
             kind: QPushButton(f"{kind.name} ({key})") for kind, key in ((RULER, "R"), (SIZE, "S"), (RECTANGLE, "P"))
         }
+        self.table.hint = "No size yet: mark a ruler (R), then the size you want (S)."
         super().__init__(session, self._lay_out())
         self.pending = PendingForm(session)
         self.mark_form, self.still_form = self._mark_form(), self._still_form()

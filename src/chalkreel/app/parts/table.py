@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from chalkreel.app import theme
@@ -125,6 +125,7 @@ class Table(QTableView):
         super().__init__()
         self.rows_model = RowModel(session, columns)
         self._remove = remove
+        self.hint = ""
         self.setModel(self.rows_model)
         self._editors = _Editors(self)
         self.setItemDelegate(self._editors)
@@ -159,6 +160,13 @@ class Table(QTableView):
         """The chosen row."""
         row = self.currentIndex().row()
         return self.rows_model.rows[row] if 0 <= row < len(self.rows_model.rows) else None
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self.rows_model.rows and self.hint:
+            painter = QPainter(self.viewport())
+            painter.setPen(QColor(theme.current().quiet))
+            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter, self.hint)
 
     def remove_current(self) -> None:
         """Take the chosen row away, where this table allows it."""

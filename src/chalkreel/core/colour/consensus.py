@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.still_light import Vote
+from chalkreel.core.colour.still_light import SHADING_SIGMA_L, Vote
 from chalkreel.core.errors import RefusedError
 
 Array = npt.NDArray[np.float64]
@@ -31,6 +31,8 @@ class SurfaceColour:
 def consensus(votes: tuple[Vote, ...]) -> SurfaceColour:
     """Mean by inverse variance, lightness and chroma each on its own; scatter beyond the errors widens them.
 
+    Lightness never becomes surer than shading allows, however many stills agree.
+
     Raises
     ------
     RefusedError
@@ -40,6 +42,8 @@ def consensus(votes: tuple[Vote, ...]) -> SurfaceColour:
         raise RefusedError("No still with a neutral patch shows this surface yet.")
     lab = np.array([v.lab for v in votes])
     light, sigma_l = _mean(lab[:, :1], np.array([v.sigma_l for v in votes]))
+    # Cards are held towards the light in every still: what shading does to lightness does not average out.
+    sigma_l = max(sigma_l, SHADING_SIGMA_L)
     chroma, sigma_ab = _mean(lab[:, 1:], np.array([v.sigma_ab for v in votes]))
     mean = np.concatenate([light, chroma])
     corners = mean + 1.96 * np.array(

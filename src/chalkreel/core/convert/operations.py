@@ -94,7 +94,7 @@ def _alterations(d: Difference) -> list[tuple[Verb, str]]:
         found.append(("reshape", "warped: warm, bend back, cool held"))
     if d.kit.form != d.wanted.form and d.wanted.form:
         verb: Verb = "reshape" if d.moulded_on else "replace"
-        found.append((verb, f"{d.kit.form or 'another form'} → {d.wanted.form}"))
+        found.append((verb, f"{d.kit.form or 'another form'} in the kit, {d.wanted.form} wanted"))
     if d.kit.place != d.wanted.place and d.wanted.place:
         found.append(("move", f"from {d.kit.place or 'the kit’s place'} to {d.wanted.place}"))
     if d.kit.size_mm is not None and d.wanted.size_mm is not None and not found:
