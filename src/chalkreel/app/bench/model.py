@@ -29,19 +29,20 @@ def steps_to_choose(answers: Answers | None) -> tuple[tuple[str, str], ...]:
     return (("", "no step"), *((s.id, s.title) for s in (found.steps if found else ())))
 
 
-def new_entry(words: str, now: datetime, answers: Answers | None, step_id: str, minutes: str, lesson: bool) -> LogEntry:
+def new_entry(
+    words: str, now: datetime, answers: Answers | None, step_id: str, minutes: str, cost: str, lesson: bool
+) -> LogEntry:
     """An entry from what was typed.
 
     Raises
     ------
     RefusedError
-        Nothing was written, or the minutes are no number.
+        Nothing was written, or minutes or cost are no sensible numbers.
     """
     if not words.strip():
         raise RefusedError("Write what happened first.")
-    spent = parse_number(minutes) if minutes.strip() else 0.0
-    if not 0 <= spent <= 6000:
-        raise RefusedError("Minutes lie between 0 and 6000.")
+    spent = _amount(minutes, 6000, "The number of minutes")
+    paid = _amount(cost, 1e6, "A cost")
     steps = answers.sequence.steps if answers and answers.sequence else ()
     kind = next((s.kind for s in steps if s.id == step_id), "")
     return LogEntry(
@@ -51,6 +52,7 @@ def new_entry(words: str, now: datetime, answers: Answers | None, step_id: str, 
         step_id=step_id,
         step_kind=kind,
         minutes=round(spent),
+        cost=paid,
         lesson=lesson,
     )
 
@@ -59,3 +61,10 @@ def step_words(entry: LogEntry) -> str:
     """The kind of step an entry belongs to."""
     kinds = step_kinds()
     return kinds[entry.step_kind].title if entry.step_kind in kinds else ""
+
+
+def _amount(text: str, most: float, what: str) -> float:
+    value = parse_number(text) if text.strip() else 0.0
+    if not 0 <= value <= most:
+        raise RefusedError(f"{what} lies between 0 and {most:g}.")
+    return value

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -15,15 +14,14 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from chalkreel.app.bench import model
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.gather.stage import PICTURES
-from chalkreel.app.parts.fields import attempt
-from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.build.answers.matters import StageName
@@ -38,7 +36,7 @@ class BenchStage(Stage):
 
     def __init__(self, session: Session, images: Images, exports: tuple[tuple[str, Callable[[], None]], ...]) -> None:
         self.log = LogList(session, images)
-        self.words, self.minutes = QLineEdit(), QLineEdit()
+        self.words, self.minutes, self.cost = QLineEdit(), QLineEdit(), QLineEdit()
         self.step, self.lesson = QComboBox(), QCheckBox("lesson")
         self.write, self.photo, self.remove = (
             QPushButton(w) for w in ("Write it down", "Add photograph…", "Remove entry")
@@ -52,11 +50,7 @@ class BenchStage(Stage):
 
     def refresh(self) -> None:
         self.log.refresh()
-        wanted = model.steps_to_choose(self.session.answers)
-        if [(self.step.itemData(i), self.step.itemText(i)) for i in range(self.step.count())] != list(wanted):
-            self.step.clear()
-            for key, words in wanted:
-                self.step.addItem(words, key)
+        fill(self.step, model.steps_to_choose(self.session.answers))
         self._write_card()
 
     def write_entry(self) -> None:
@@ -69,11 +63,13 @@ class BenchStage(Stage):
                 self.session.answers,
                 self.step.currentData() or "",
                 self.minutes.text(),
+                self.cost.text(),
                 self.lesson.isChecked(),
             )
             if self.session.commit("log entry", {entry.id: entry}):
                 self.words.clear()
                 self.minutes.clear()
+                self.cost.clear()
                 self.lesson.setChecked(False)
                 self.log.setCurrentRow(0)
 
@@ -88,23 +84,22 @@ class BenchStage(Stage):
         self.session.keep_picture(path, lambda blob: self.session.edit("photograph", entry, photo=blob))
 
     def _lay_out(self) -> QWidget:
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         self.words.setPlaceholderText("What happened? Which mix, how many coats, what pressure, what next time?")
         self.words.setAccessibleName("What happened")
         self.minutes.setPlaceholderText("minutes")
         self.minutes.setAccessibleName("Minutes spent")
         self.minutes.setFixedWidth(76)
+        self.cost.setPlaceholderText("cost")
+        self.cost.setAccessibleName("Money spent")
+        self.cost.setFixedWidth(66)
         self.step.setAccessibleName("At which step")
         self.step.setMinimumContentsLength(18)
         self.step.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         second = QHBoxLayout()
-        for widget in (QLabel("at step"), self.step, self.minutes, self.lesson, self.write):
+        for widget in (QLabel("at step"), self.step, self.minutes, self.cost, self.lesson, self.write):
             second.addWidget(widget, 1 if widget is self.step else 0)
         self.write.setObjectName("primary")
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(14, 10, 14, 12)
         column.addLayout(heading_row("The log", self.photo, self.remove))
         column.addWidget(self.words)
         column.addLayout(second)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QWidget
 
 from chalkreel.app.colour import model
 from chalkreel.app.colour.pair import ColourPair
-from chalkreel.app.parts.fields import attempt
-from chalkreel.app.parts.stage import Stage
+from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import NEUTRAL, PATCH, Points, ToolKind
@@ -18,7 +18,7 @@ from chalkreel.app.stills.view import StillView
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.matters import StageName
 from chalkreel.build.entities import ColourPatch, ShelfPaint, Surface
-from chalkreel.build.gestures import Edits
+from chalkreel.build.gestures import Edits, removal
 from chalkreel.core.colour.batch import DROP_ML
 from chalkreel.core.colour.recipe import Recipe
 
@@ -72,9 +72,7 @@ class ColourStage(Stage):
         self.session.commit("practice range", {paint.id: paint for paint in bench_range()})
 
     def _lay_out(self) -> QWidget:
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         self.surface.setAccessibleName("Surface")
         self.surface.lineEdit().setPlaceholderText("name a surface")  # type: ignore[union-attr]
         self.reflectance.setAccessibleName("Reflectance of the neutral in percent")
@@ -97,19 +95,14 @@ class ColourStage(Stage):
         split.addWidget(self.pair)
         split.setStretchFactor(0, 1)
         split.setSizes([390, 220])
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(10, 8, 10, 8)
         column.addLayout(tools)
         column.addWidget(split, 1)
         return centre
 
     def _fill_surfaces(self) -> None:
-        wanted = [(s.name, s.id) for s in self.session.build.all(Surface)]
         box = self.surface
-        if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != wanted:
-            box.clear()
-            for words, key in wanted:
-                box.addItem(words, key)
+        if box.count() != len(self.session.build.all(Surface)):
+            fill(box, [(s.id, s.name) for s in self.session.build.all(Surface)])
         at = box.findData(self.session.selection)
         if at >= 0 and not box.lineEdit().hasFocus():  # type: ignore[union-attr]
             box.setCurrentIndex(at)
@@ -156,6 +149,7 @@ class ColourStage(Stage):
             best = other.best[0] if other.best else None
             words = f"{other.name}: " + (f"ΔE00 {best.delta_e:.1f}, {len(best.drops)} paints" if best else "no recipe")
             card.button(words, partial(session.select, other.surface_id))
+        card.button(f"Remove {row.name}", partial(self._remove_surface, row))
 
     def _write_colour(self, row: SurfaceRow) -> None:
         card = self.card.answers
@@ -199,6 +193,9 @@ class ColourStage(Stage):
         )
         for name, count in wanted.batch.drops:
             card.sentence(f"{count * DROP_ML:.1f} ml {name} ({count} drops)", "quiet")
+
+    def _remove_surface(self, row: SurfaceRow) -> None:
+        self.session.commit(f"{row.name} removed", removal(self.session.build, row.surface_id))
 
     def _settle(self, row: SurfaceRow, recipe: Recipe) -> None:
         self.session.edit(f"recipe of {row.name}", self.session.build.entities[row.surface_id], drops=recipe.drops)

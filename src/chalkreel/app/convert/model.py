@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.conversion import OperationRow, state_in
-from chalkreel.build.entities import Feature, FeatureInVersion, Still, new_id
+from chalkreel.build.entities import Feature, FeatureInVersion, Still, Version, new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.convert.operations import When
@@ -32,6 +32,17 @@ class Cell:
         if not self.state.present:
             return ABSENT
         return " at ".join(part for part in (self.state.form or "as moulded", self.state.place) if part)
+
+
+def version_titles(build: Build) -> tuple[tuple[str, str], ...]:
+    """Every version's id and column title: the kit's first, then the one being built, then the others."""
+    info = build.info
+    tags = {info.version_id: "being built", info.kit_version_id: "the kit"}
+    if info.version_id == info.kit_version_id:
+        tags = {info.version_id: "the kit, being built"}
+    rank = {info.kit_version_id: 0, info.version_id: 1}
+    ordered = sorted(build.all(Version), key=lambda v: rank.get(v.id, 2))
+    return tuple((v.id, f"{v.name} ({tags[v.id]})" if v.id in tags else v.name) for v in ordered)
 
 
 def cell(build: Build, feature: Feature, version_id: str) -> Cell:

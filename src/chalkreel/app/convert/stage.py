@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton
 
 from chalkreel.app.convert import model
 from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
@@ -26,17 +25,14 @@ class ConvertStage(Stage):
     prompt = "Type how the kit and the version have each feature: “form at place”, “not there” or “?”. Jobs follow."
 
     def __init__(self, session: Session) -> None:
+        self._titles = model.version_titles(session.build)
         self.features = Table(session, "Features by version", self._feature_columns(session), self._remove)
         self.jobs = Table(session, "Operations", self._job_columns(session))
         self.features.hint = "No feature yet: add what differs between the kit and the version you build."
         self.jobs.hint = "No job: the kit is already right, or nothing has been compared yet."
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         add = QPushButton("Add feature")
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(14, 10, 14, 12)
-        column.addLayout(heading_row("What differs: the kit against the version being built", add))
+        column.addLayout(heading_row("What differs between the versions", add))
         column.addWidget(self.features, 1)
         column.addLayout(heading_row("Jobs that follow from it"))
         column.addWidget(self.jobs, 1)
@@ -47,6 +43,7 @@ class ConvertStage(Stage):
             form.choice(
                 words, self._versions, partial(self._chosen_version, field), partial(self._put_version, words, field)
             )
+        form.text("Its name", self._version_name, self._rename_version)
         self.form, self.feature_form = form, self._feature_form()
         self.card.form.addWidget(self.feature_form)
         self.card.form.addWidget(form)
@@ -55,9 +52,10 @@ class ConvertStage(Stage):
     def refresh(self) -> None:
         session = self.session
         build = session.build
-        names = {v.id: v.name for v in build.all(Version)}
-        kit, ours = names.get(build.info.kit_version_id, "kit"), names.get(build.info.version_id, "version")
-        self.features.rename_columns({2: f"kit ({kit})", 3: f"wanted ({ours})"})
+        titles = model.version_titles(build)
+        if titles != self._titles:
+            self._titles = titles
+            self.features.set_columns(self._feature_columns(session))
         self.features.show_rows(build.all(Feature))
         rows = session.answers.conversion.rows if session.answers and session.answers.conversion else ()
         self.jobs.show_rows(rows, session.stale)
@@ -131,6 +129,15 @@ class ConvertStage(Stage):
     def _put_version(self, words: str, field: str, key: str) -> None:
         self.session.edit(words, self.session.build.entities[BUILD_ID], **{field: key})
 
+    def _version_name(self) -> str:
+        version = self.session.build.get(Version, self.session.build.info.version_id)
+        return version.name if version else ""
+
+    def _rename_version(self, text: str) -> None:
+        version = self.session.build.get(Version, self.session.build.info.version_id)
+        if version is not None and text.strip():
+            self.session.edit("name of a version", version, name=text.strip())
+
     def _add(self) -> None:
         feature = Feature(id=new_id(), name=f"feature {len(self.session.build.all(Feature)) + 1}", assembly="Hull")
         self.session.commit("feature", {feature.id: feature})
@@ -141,43 +148,38 @@ class ConvertStage(Stage):
 
     @staticmethod
     def _feature_columns(session: Session) -> tuple[Column, ...]:
-        def info() -> tuple[str, str]:
-            return session.build.info.kit_version_id, session.build.info.version_id
+        def put(feature: Feature, label: str, **fields: object) -> None:
+            session.edit(label, feature, **fields)
 
-        def put_cell(feature: Feature, which: int, text: str) -> None:
-            session.commit(
-                f"{feature.name} in a version", model.cell_edits(session.build, feature, info()[which], text)
-            )
+        def put_assembly(feature: Feature, text: str) -> None:
+            put(feature, "assembly", assembly=text.strip() or feature.assembly)
 
+        def put_cell(version_id: str, feature: Feature, text: str) -> None:
+            edits = model.cell_edits(session.build, feature, version_id, text)
+            session.commit(f"{feature.name} in a version", edits)
+
+        def put_evidence(feature: Feature, text: str) -> None:
+            session.commit("evidence", model.evidence_edits(session.build, feature, text))
+
+        def stills() -> tuple[str, ...]:
+            return ("none", *(f"still {s.number}" for s in session.build.all(Still)))
+
+        def words(version_id: str, feature: Feature) -> str:
+            return model.cell(session.build, feature, version_id).words
+
+        versions = (
+            Column(title, partial(words, version_id), partial(put_cell, version_id), stretch=True)
+            for version_id, title in model.version_titles(session.build)
+        )
         return (
-            Column(
-                "feature",
-                lambda f: f.name,
-                lambda f, text: session.edit("feature name", f, name=text.strip() or f.name),
-            ),
+            Column("feature", lambda f: f.name, lambda f, text: put(f, "feature name", name=text.strip() or f.name)),
             Column(
                 "assembly",
                 lambda f: f.assembly,
-                lambda f, text: session.edit("assembly", f, assembly=text.strip() or f.assembly),
+                lambda f, text: put(f, "assembly", assembly=text.strip() or f.assembly),
             ),
-            Column(
-                "kit",
-                lambda f: model.cell(session.build, f, info()[0]).words,
-                lambda f, text: put_cell(f, 0, text),
-                stretch=True,
-            ),
-            Column(
-                "wanted",
-                lambda f: model.cell(session.build, f, info()[1]).words,
-                lambda f, text: put_cell(f, 1, text),
-                stretch=True,
-            ),
-            Column(
-                "evidence",
-                lambda f: model.evidence_words(session.build, f),
-                lambda f, text: session.commit("evidence", model.evidence_edits(session.build, f, text)),
-                lambda: ("none", *(f"still {s.number}" for s in session.build.all(Still))),
-            ),
+            *versions,
+            Column("evidence", lambda f: model.evidence_words(session.build, f), put_evidence, stills),
         )
 
     @staticmethod

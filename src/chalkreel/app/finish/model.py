@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, time
+from datetime import date, datetime, time
 
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.sequence import Sequence
@@ -164,6 +164,20 @@ def clock(text: str) -> str:
         return time.fromisoformat(text.strip().zfill(5)).strftime("%H:%M")
     except ValueError as error:
         raise RefusedError(f"“{text}” is not a time of day. Type it like 19:30.") from error
+
+
+def day_from(text: str) -> str:
+    """Read a day as '2026-12-01'; empty means today, whenever that is.
+
+    Raises
+    ------
+    RefusedError
+        Not a day.
+    """
+    try:
+        return date.fromisoformat(text.strip()).isoformat() if text.strip() else ""
+    except ValueError as error:
+        raise RefusedError(f"“{text}” is not a day. Type it like 2026-12-01.") from error
 
 
 def selected_step(answers: Answers | None, step_id: str) -> Step | None:

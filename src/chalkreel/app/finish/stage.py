@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
 from chalkreel.app.finish import model
 from chalkreel.app.finish.lanes import LaneCalendar
 from chalkreel.app.finish.tables import evening_table, new_evening, new_zone, step_table, zone_table
-from chalkreel.app.parts.stage import Stage
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
 from chalkreel.build.answers.sequence import Sequence
@@ -43,6 +43,11 @@ class FinishStage(Stage):
         self.add.clicked.connect(self._add)
         self.calendar.step_chosen.connect(session.select)
         self.steps.selectionModel().currentRowChanged.connect(self._row_chosen)
+        self.form = Form(session)
+        self.form.text("From day", lambda: session.build.info.first_bench_day, self._put_first_day).setPlaceholderText(
+            "today"
+        )
+        self.card.form.addWidget(self.form)
 
     def refresh(self) -> None:
         session = self.session
@@ -52,6 +57,7 @@ class FinishStage(Stage):
             self.calendar.show_lanes(model.lanes(found), session.selection)
         self.zones.show_rows(session.build.all(Zone))
         self.evenings.show_rows(session.build.all(Evening))
+        self.form.refresh()
         self._write_card(found)
 
     def turn_to(self, page: int) -> None:
@@ -82,9 +88,7 @@ class FinishStage(Stage):
         self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed)
 
     def _lay_out(self) -> QWidget:
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         row = QHBoxLayout()
         group = QButtonGroup(centre)
         for button in self.choices:
@@ -94,8 +98,6 @@ class FinishStage(Stage):
         row.addStretch(1)
         for button in (self.up, self.down, self.done, self.add):
             row.addWidget(button)
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(14, 10, 14, 12)
         column.addWidget(self.calendar)
         column.addLayout(row)
         column.addWidget(self.pages, 1)
@@ -166,6 +168,9 @@ class FinishStage(Stage):
             card.figure(
                 "finished", f"{finish:%a} {finish.day} {finish:%b %Y}", note="at 20 °C; colder or damper takes longer"
             )
+
+    def _put_first_day(self, text: str) -> None:
+        self.session.edit("first day", self.session.build.entities[BUILD_ID], first_bench_day=model.day_from(text))
 
     def _repair(self, order: tuple[str, ...]) -> None:
         self.session.edit("order put right", self.session.build.entities[BUILD_ID], order=order)

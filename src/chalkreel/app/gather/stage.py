@@ -5,14 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QBuffer, QIODevice, Qt
+from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
 from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -39,11 +39,7 @@ class GatherStage(Stage):
             lambda part: session.commit("part removed", removal(session.build, part.id)),
         )
         self.parts.hint = "No part yet: press Add part for each part on the runners."
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(14, 10, 14, 12)
+        centre, column = board()
         add, part = QPushButton("Add stills…"), QPushButton("Add part")
         add.setObjectName("primary")
         scroll = QScrollArea()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton
 
 from chalkreel.app.light import model
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.stage import Stage, heading_row
+from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
@@ -32,12 +31,8 @@ class LightStage(Stage):
             lambda lamp: session.commit(f"{lamp.name} removed", removal(session.build, lamp.id)),
         )
         self.lamps.hint = "No lamp yet: press Add lamp."
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         add = QPushButton("Add lamp")
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(14, 10, 14, 12)
         column.addLayout(heading_row("Wiring: one resistor for each branch"))
         column.addWidget(self.diagram, 3)
         column.addLayout(heading_row("Lamps", add))

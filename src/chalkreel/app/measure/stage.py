@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSplitter, QWidget
 
 from chalkreel.app.measure import model
 from chalkreel.app.measure.pending import LINKS, PendingForm
 from chalkreel.app.measure.rulers import RulersPlot
-from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.stage import Stage
+from chalkreel.app.parts.fields import Form, fill
+from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -91,9 +91,7 @@ class MeasureStage(Stage):
             self.session.select("")
 
     def _lay_out(self) -> QWidget:
-        centre = QWidget()
-        centre.setObjectName("board")
-        centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        centre, column = board()
         tools = QHBoxLayout()
         for button in self.tools.values():
             tools.addWidget(button)
@@ -109,24 +107,17 @@ class MeasureStage(Stage):
         split.addWidget(self.table)
         split.setStretchFactor(0, 1)
         split.setSizes([430, 190])
-        column = QVBoxLayout(centre)
-        column.setContentsMargins(10, 8, 10, 8)
         column.addLayout(tools)
         column.addWidget(split, 1)
         return centre
 
     def _fill_choices(self) -> None:
         build, still_id = self.session.build, self.session.still_id
-        planes = [("square on to the camera", "")]
-        planes += [(p.name, p.id) for p in build.all(Plane) if p.still_id == still_id]
-        dimensions = [("a new size", "")] + [(d.name, d.id) for d in build.all(Dimension)]
-        for box, wanted in ((self.plane, planes), (self.dimension, dimensions)):
-            if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != wanted:
-                kept = box.currentData()
-                box.clear()
-                for words, key in wanted:
-                    box.addItem(words, key)
-                box.setCurrentIndex(max(0, box.findData(kept)))
+        planes = [("", "square on to the camera")]
+        planes += [(p.id, p.name) for p in build.all(Plane) if p.still_id == still_id]
+        dimensions = [("", "a new size")] + [(d.id, d.name) for d in build.all(Dimension)]
+        fill(self.plane, planes)
+        fill(self.dimension, dimensions)
 
     def _placed(self, kind: ToolKind, points: Points) -> None:
         session, still, zoom = self.session, self.session.still, self.view.zoom

@@ -55,16 +55,8 @@ class Form(QWidget):
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self._layout.addRow(name, box)
 
-        def refresh() -> None:
-            wanted = list(options())
-            if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:
-                box.clear()
-                for key, words in wanted:
-                    box.addItem(words, key)
-            box.setCurrentIndex(max(0, box.findData(get())))
-
         box.activated.connect(lambda: attempt(self._session, lambda: put(box.currentData())))
-        self._refreshers.append(refresh)
+        self._refreshers.append(lambda: fill(box, options(), get()))
         return box
 
     def check(self, words: str, get: Callable[[], bool], put: Callable[[bool], object]) -> QCheckBox:
@@ -107,6 +99,17 @@ class TextField(QLineEdit):
             self.setModified(False)
             if not attempt(self._session, lambda: self._put(self.text())):
                 self.setText(self._get())
+
+
+def fill(box: QComboBox, options: Sequence[tuple[str, str]], chosen: object = None) -> None:
+    """Offer (key, words) in a box, keeping what was chosen, or choosing `chosen` where it is given."""
+    present = [(box.itemData(i), box.itemText(i)) for i in range(box.count())]
+    kept = box.currentData() if chosen is None else chosen
+    if present != list(options):
+        box.clear()
+        for key, words in options:
+            box.addItem(words, key)
+    box.setCurrentIndex(max(0, box.findData(kept)))
 
 
 def attempt(session: Session, act: Callable[[], object]) -> bool:

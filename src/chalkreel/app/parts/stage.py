@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from chalkreel.app.parts.card import Card
 from chalkreel.app.session import Session
@@ -46,6 +46,16 @@ class Stage(QObject):
             self.card.answers.heading("Still open")
         for words in found:
             self.card.answers.sentence(words, "warn")
+
+
+def board() -> tuple[QWidget, QVBoxLayout]:
+    """The centre of a stage and its column."""
+    centre = QWidget()
+    centre.setObjectName("board")
+    centre.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    column = QVBoxLayout(centre)
+    column.setContentsMargins(12, 9, 12, 10)
+    return centre, column
 
 
 def heading_row(words: str, *buttons: QWidget) -> QHBoxLayout:

@@ -41,8 +41,13 @@ class RowModel(QAbstractTableModel):
         super().__init__()
         self._session, self.columns = session, columns
         self.rows: tuple[Any, ...] = ()
-        self.titles: dict[int, str] = {}
         self.stale = False
+
+    def set_columns(self, columns: tuple[Column, ...]) -> None:
+        """Replace all columns."""
+        self.beginResetModel()
+        self.columns = columns
+        self.endResetModel()
 
     def show_rows(self, rows: tuple[Any, ...], stale: bool) -> None:
         """Replace all rows; a same number of rows keeps selection and place."""
@@ -86,7 +91,7 @@ class RowModel(QAbstractTableModel):
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.titles.get(section, self.columns[section].title)
+            return self.columns[section].title
         return None
 
 
@@ -141,6 +146,12 @@ class Table(QTableView):
         header = self.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setHighlightSections(False)
+        self.set_columns(columns)
+
+    def set_columns(self, columns: tuple[Column, ...]) -> None:
+        """Replace all columns."""
+        self.rows_model.set_columns(columns)
+        header = self.horizontalHeader()
         header.setStretchLastSection(not any(column.stretch for column in columns))
         for number, column in enumerate(columns):
             stretch = QHeaderView.ResizeMode.Stretch if column.stretch else QHeaderView.ResizeMode.ResizeToContents
@@ -149,11 +160,6 @@ class Table(QTableView):
     def show_rows(self, rows: tuple[Any, ...], stale: bool = False) -> None:
         """Replace all rows."""
         self.rows_model.show_rows(rows, stale)
-
-    def rename_columns(self, titles: dict[int, str]) -> None:
-        """Give columns other titles."""
-        self.rows_model.titles = titles
-        self.rows_model.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(self.rows_model.columns) - 1)
 
     @property
     def current(self) -> Any | None:
@@ -174,7 +180,8 @@ class Table(QTableView):
             self._remove(self.current)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid():
+        editing = self.state() == QTableView.State.EditingState
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid() and not editing:
             self.edit(self.currentIndex())
         else:
             super().keyPressEvent(event)

@@ -112,14 +112,16 @@ def measure_plane(
     if problem.scales == 0:
         raise RefusedError("No ruler in this plane yet. Mark something whose length you know.")
     start, sigma = problem.start, problem.sigma
-    values = problem.evaluate(start[None])[0]
-    if not np.all(np.isfinite(values)):
-        raise RefusedError("These corners make no rectangle in any view. Click them in order round the shape.")
     step = 1e-4 * np.maximum(sigma, 1e-6)
-    nudges = np.vstack([start + np.diag(step), start - np.diag(step)])
-    moved = problem.evaluate(nudges)
+    nudges = np.vstack([start, start + np.diag(step), start - np.diag(step)])
+    # Corners that make no rectangle send points to infinity; that is refused below, not computed with.
+    with np.errstate(all="ignore"):
+        moved = problem.evaluate(nudges)
+    if not np.all(np.isfinite(moved)):
+        raise RefusedError("These corners make no rectangle in any view. Click them in order round the shape.")
     n = len(start)
-    jacobian = ((moved[:n] - moved[n:]) / (2 * step[:, None])).T * sigma
+    values = moved[0]
+    jacobian = ((moved[1 : n + 1] - moved[n + 1 :]) / (2 * step[:, None])).T * sigma
     return _combine(values, jacobian, problem)
 
 
