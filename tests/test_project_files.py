@@ -87,3 +87,9 @@ def test_shipped_code_says_what_it_is_for() -> None:
         text = path.read_text("utf-8")
         assert text.startswith('"""'), path
         assert "TODO" not in text and "FIXME" not in text, path
+
+
+def test_every_test_folder_is_collected(pytestconfig: pytest.Config) -> None:
+    left_out = pytestconfig.getini("norecursedirs")
+    folders = {p.name for p in (ROOT / "tests").iterdir() if p.is_dir()}
+    assert not folders & set(left_out)
