@@ -215,7 +215,7 @@ def house_parts(version: str) -> list[Part]:
     return parts
 
 
-def aft_parts(version: str) -> list[Part]:
+def aft_parts(version: str, bare: bool) -> list[Part]:
     """Ducted fans, tail fins, deck clutter; crane mast (series) or extra tanks (special)."""
     rings, blades = [], []
     for side in (-1.0, 1.0):
@@ -225,7 +225,9 @@ def aft_parts(version: str) -> list[Part]:
             blade = box(8, 41, -4, 4, 0, 1.2).rotate([24, 0, 0]).rotate([0, 0, turn])
             blades.append(blade.translate([FAN_X, side * FAN_Y, DECK_Z + 7]))
     pits = [tube(84, 0, 0.5, (FAN_X, s * FAN_Y, DECK_Z)) for s in (-1.0, 1.0)]
-    fins = Manifold.batch_boolean(_sides(plate_xz(FIN, 143.0, HALF_WIDTH)), OpType.Add)
+    port_fin, starboard_fin = _sides(plate_xz(FIN, 143.0, HALF_WIDTH))
+    # The kit lacks its port fin.
+    fins = starboard_fin if bare else port_fin + starboard_fin
     rng = np.random.default_rng(9)
     clutter = []
     for _ in range(34):
@@ -268,6 +270,6 @@ def _tanks() -> list[Part]:
     ]
 
 
-def tender(version: str, font: Path) -> list[Part]:
-    """All parts of one version, "series" or "special"."""
-    return [*hull_parts(version, font), *house_parts(version), *aft_parts(version)]
+def tender(version: str, font: Path, bare: bool = False) -> list[Part]:
+    """All parts of one version, "series" or "special"; `bare` is the kit as it came."""
+    return [*hull_parts(version, font), *house_parts(version), *aft_parts(version, bare)]

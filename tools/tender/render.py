@@ -135,13 +135,13 @@ def render(shot: Shot, work: Path, spp: int) -> Array:
     """Linear sRGB picture (H, W, 3), averaged over passes so that memory stays small."""
     wear = wear_texture(work / "wear.png")
     scene: dict[str, Any] = {"type": "scene", "integrator": {"type": "path", "max_depth": 6}, **surroundings(shot)}
-    for number, part in enumerate(tender(shot.version, FONT)):
+    for number, part in enumerate(tender(shot.version, FONT, shot.bare)):
         name = f"{shot.version}{number}.ply"
         scene[f"part{number}"] = {
             "type": "ply",
             "filename": str(mesh(part, work / name)),
             "face_normals": True,
-            "bsdf": material(part.surface, wear),
+            "bsdf": plain("plastic") if shot.bare else material(part.surface, wear),
         }
     shown_width = round(shot.width_px * shot.pixel_aspect)
     distance = float(np.linalg.norm(np.subtract(shot.target, shot.origin)))

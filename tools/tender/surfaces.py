@@ -32,7 +32,7 @@ SURFACES: dict[str, Spectrum] = {
     "steel": 0.24 + 0.05 * _rise(520, 90),
     "glass": 0.02 + 0.01 * _bump(470, 40),
     "card": 0.28 + 0.0 * _rise(500, 20),
-    "plastic": 0.36 + 0.03 * _rise(520, 60),
+    "plastic": 0.30 + 0.03 * _rise(520, 60),
     "bench": 0.10 + 0.10 * _rise(540, 60) + 0.05 * _rise(620, 40),
     "wall": 0.20 + 0.02 * _rise(560, 60),
     "grime": 0.07 + 0.05 * _rise(560, 50),

@@ -169,13 +169,9 @@ class MeasureStage(Stage):
         row = self.table.current
         if row is None or not self.table.hasFocus():
             return
-        reading = next((r for r in self.session.build.all(Reading) if r.dimension_id == row.dimension_id), None)
-        if reading is not None and not any(
-            r.still_id == self.session.still_id
-            for r in self.session.build.all(Reading)
-            if r.dimension_id == row.dimension_id
-        ):
-            self.session.choose_still(reading.still_id)
+        stills = [r.still_id for r in self.session.build.all(Reading) if r.dimension_id == row.dimension_id]
+        if stills and self.session.still_id not in stills:
+            self.session.choose_still(stills[0])
         self.session.select(row.dimension_id)
 
     def _remove_row(self, row: model.DimensionRow) -> None:

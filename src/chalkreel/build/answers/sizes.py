@@ -146,8 +146,8 @@ def _view(still: Still, plane: Plane | None, chain: ScaleChain) -> SquareOn | Sq
 
 def _row(build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dict[str, tuple[float, float]]) -> SizeRow:
     part = build.get(KitPart, dimension.part_id)
-    found = [(plane, i) for plane in planes for r in build.all(Reading) if r.dimension_id == dimension.id
-             for i in (r.id,) if i in plane.readings]  # fmt: skip
+    readings = [r.id for r in build.all(Reading) if r.dimension_id == dimension.id]
+    found = [(plane, i) for plane in planes for i in readings if i in plane.readings]
     missing = part is not None and part.state == "missing"
     if not found:
         verdict = Verdict("make new" if missing else "unsure", None, "missing: make new" if missing else "not measured")
