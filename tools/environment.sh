@@ -2,7 +2,7 @@
 # Sets PYTHON. Needs the network only the first time, or after the lock file has changed.
 
 VENV="$ROOT/.venv"
-LIBRARIES="libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libfontconfig1 libdbus-1-3 libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0"
+LIBRARIES="libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libfontconfig1 libdbus-1-3 libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-image0 libxcb-render-util0 libxcb-shape0 libxcb-xkb1"
 
 find_python() {
     for name in python3.11 python3; do
@@ -30,8 +30,14 @@ make_environment() {
     PYTHON="$VENV/bin/python"
 }
 
+toolkit_starts() {
+    QT_QPA_PLATFORM=offscreen "$PYTHON" -c 'from PySide6.QtWidgets import QApplication; QApplication([])' 2>/dev/null || return 1
+    # With a screen, the plugin that draws on it must find its libraries too.
+    [ -z "${DISPLAY:-}" ] || ! ldd "$VENV"/lib/python3*/site-packages/PySide6/Qt/plugins/platforms/libqxcb.so | grep -q 'not found'
+}
+
 see_to_libraries() {
-    if QT_QPA_PLATFORM=offscreen "$PYTHON" -c 'from PySide6.QtWidgets import QApplication; QApplication([])' 2>/dev/null; then
+    if toolkit_starts; then
         return
     fi
     if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
