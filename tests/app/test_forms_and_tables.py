@@ -227,7 +227,18 @@ def test_features_get_their_part_and_size_on_the_card(qtbot: QtBot, demo_window:
     mast = session.build.get(Feature, "feature-0")
     assert mast is not None and (mast.part_id, mast.dimension_id) == ("part-louvre", "dim-Louvre width")
     retype(qtbot, field(stage.form, QLineEdit, "Its name"), "First serial")  # type: ignore[arg-type]
+    settle(qtbot, session)
     assert stage.features.rows_model.columns[3].title == "First serial (being built)"
+
+
+def test_an_edit_of_an_older_row_keeps_what_was_edited_meanwhile(demo_window: Window) -> None:
+    session = demo_window.session
+    old = session.build.get(KitPart, "part-deck")
+    assert old is not None
+    session.edit("calliper", old, calliper_mm=111.0)
+    session.edit("fit note", old, fit_note="tight")
+    part = session.build.get(KitPart, "part-deck")
+    assert part is not None and (part.calliper_mm, part.fit_note) == (111.0, "tight")
 
 
 def test_new_rows_and_removed_rows(qtbot: QtBot, demo_window: Window) -> None:
@@ -236,6 +247,7 @@ def test_new_rows_and_removed_rows(qtbot: QtBot, demo_window: Window) -> None:
     count = len(session.build.all(Lamp))
     demo_window.light._add()
     assert len(session.build.all(Lamp)) == count + 1
+    settle(qtbot, session)
     demo_window.light.lamps.setCurrentIndex(demo_window.light.lamps.rows_model.index(count, 0))
     demo_window.light.lamps.remove_current()
     assert len(session.build.all(Lamp)) == count

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 import tempfile
@@ -113,6 +114,8 @@ class Application(QApplication):
         window.theme_asked.connect(self._other_theme)
         window.show()
         window.reel.setFocus()
+        # What stands now stands as long as the window: the collector need not walk it again and again.
+        gc.freeze()
 
     def _other_theme(self) -> None:
         name: theme.ThemeName = "daylight" if theme.current().name == "slate" else "slate"

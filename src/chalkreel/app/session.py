@@ -84,8 +84,9 @@ class Session(QObject):
         return self._edit(lambda: self.store.commit(label, edits))
 
     def edit(self, label: str, entity: AnyEntity, **fields: object) -> bool:
-        """Commit new field values of one entity."""
-        return self.commit(label, {entity.id: msgspec.structs.replace(entity, **fields)})
+        """Commit new field values of one entity, as it is now: the caller's may be older."""
+        present = self.build.entities.get(entity.id, entity)
+        return self.commit(label, {entity.id: msgspec.structs.replace(present, **fields)})
 
     def undo(self) -> None:
         """Take the last change back."""

@@ -137,6 +137,11 @@ def apply(app: QApplication, name: ThemeName) -> None:
 def _sheet(t: Theme) -> str:
     return f"""
     QWidget {{ color: {t.text}; }}
+    QLabel[state="quiet"] {{ color: {t.quiet}; }}
+    QLabel[state="good"] {{ color: {t.mint}; }}
+    QLabel[state="warn"] {{ color: {t.yellow}; }}
+    QLabel[state="bad"] {{ color: {t.coral}; }}
+    #rule {{ background: {t.edge}; }}
     QToolTip {{ color: {t.text}; background: {t.raised}; border: 1px solid {t.edge}; padding: 3px; }}
     #board, #reel, #prompt, #slate {{ background: {t.board}; }}
     #chalkline {{ background: {t.panel}; }}

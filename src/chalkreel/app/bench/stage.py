@@ -71,6 +71,7 @@ class BenchStage(Stage):
                 self.minutes.clear()
                 self.cost.clear()
                 self.lesson.setChecked(False)
+                self.refresh()
                 self.log.setCurrentRow(0)
 
         attempt(self.session, put)

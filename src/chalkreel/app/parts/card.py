@@ -101,7 +101,7 @@ class Answers(QWidget):
         """A thin line between groups."""
         line = QFrame()
         line.setFixedHeight(1)
-        line.setStyleSheet(f"background: {theme.current().edge};")
+        line.setObjectName("rule")
         self.gap(4)
         self._column.addWidget(line)
 
@@ -121,7 +121,7 @@ class Answers(QWidget):
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setWordWrap(wrap)
         label.setFont(theme.font(size, weight))
-        label.setStyleSheet(f"color: {theme.current().state('quiet' if self._stale else state)};")
+        label.setProperty("state", "quiet" if self._stale else state)
         return label
 
     def _row(self, row: QHBoxLayout) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from chalkreel.app.parts.card import Card
@@ -17,17 +17,19 @@ class Stage(QObject):
     prompt: str
 
     def __init__(self, session: Session, centre: QWidget) -> None:
-        super().__init__()
+        super().__init__(centre)
         self.session, self.centre = session, centre
         self.card = Card(f"{self.name}: answers")
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.refresh)
         for signal in (session.build_changed, session.answers_changed, session.still_changed, session.stage_changed):
             signal.connect(self.follow)
         session.selected.connect(self.follow)
 
     def follow(self) -> None:
-        """Refresh if in front."""
+        """Refresh soon if in front; signals that come together cause one refresh."""
         if self.session.stage == self.name:
-            self.refresh()
+            self._soon.start()
 
     def enter(self) -> None:
         """Called when the stage comes to the front."""
