@@ -128,6 +128,7 @@ def test_hours_and_evidence_are_checked(demo_answers: Answers) -> None:
 def test_light_in_words(demo_answers: Answers) -> None:
     assert demo_answers.lighting is not None
     assert light.run_time_words(demo_answers.lighting) == "40 h"
+    assert light.load_words(demo_answers.lighting) == ("within what it gives", "good")
     lines = light.resistor_lines(demo_answers.lighting)
     assert lines[0].startswith("2 × Searchlights: 130 Ω") and lines[1].endswith("2 in a row")
 

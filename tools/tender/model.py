@@ -15,7 +15,6 @@ from fontTools.pens.recordingPen import DecomposingRecordingPen
 from fontTools.ttLib import TTFont
 from manifold3d import CrossSection, FillRule, JoinType, Manifold, OpType
 
-HALF_LENGTH = 387.5
 HALF_WIDTH = 150.0
 DECK_Z = 150.0
 BAND_Z = (98.0, 130.0)

@@ -58,6 +58,13 @@ def run_time_words(lighting: Lighting) -> str:
     return f"{circuit.hours:.0f} h" if circuit.hours >= 2 else f"{60 * circuit.hours:.0f} min"
 
 
+def load_words(lighting: Lighting) -> tuple[str, str]:
+    """Whether the supply gives the current asked of it, and the state of that."""
+    if lighting.circuit is not None and lighting.circuit.total_ma > lighting.power.limit_ma:
+        return "too much", "bad"
+    return "within what it gives", "good"
+
+
 def resistor_lines(lighting: Lighting) -> tuple[str, ...]:
     """One line for each kind of branch."""
     if lighting.circuit is None:

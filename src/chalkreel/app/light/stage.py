@@ -55,13 +55,11 @@ class LightStage(Stage):
             return
         card.heading("The circuit")
         card.figure("supply", f"{found.power.volts:g} V", note=found.power.name)
-        over = found.circuit.total_ma > found.power.limit_ma
         card.figure(
             "total current",
             f"{found.circuit.total_ma:.0f} mA",
             f"of about {found.power.limit_ma:.0f} mA",
-            "too much" if over else "within what it gives",
-            "bad" if over else "good",
+            *model.load_words(found),
         )
         card.figure("run time", model.run_time_words(found), "nominal" if found.circuit.hours else "")
         for words in found.circuit.warnings:

@@ -25,14 +25,3 @@ def ratio_of(reflectance: Array) -> Array:
 def mix_reflectance(drops: Array, absorption: Array, scattering: Array) -> Array:
     """Reflectance (..., 36) of mixes: drops (..., P) of paints with K and S (P, 36)."""
     return reflectance_of((drops @ absorption) / (drops @ scattering))
-
-
-def constants_from_masstone_and_tint(masstone: Array, tint: Array, white: Array, share: float) -> tuple[Array, Array]:
-    """K and S of a paint relative to its white (S = 1 at every band), from two opaque swatches.
-
-    `tint` is the reflectance of `share` of the paint with 1 − share of the white; all arrays (36,).
-    """
-    q_mass, q_tint, q_white = ratio_of(masstone), ratio_of(tint), ratio_of(white)
-    scattering = (1 - share) * (q_tint - q_white) / (share * np.maximum(q_mass - q_tint, 1e-9))
-    scattering = np.clip(scattering, 1e-4, 1e3)
-    return np.asarray(q_mass * scattering), np.asarray(scattering)

@@ -44,11 +44,6 @@ class Recipe:
     lab: tuple[float, float, float]
     delta_e: float
 
-    @property
-    def total_drops(self) -> int:
-        """All drops in the cup."""
-        return sum(count for _, count in self.drops)
-
 
 class SearchStoppedError(Exception):
     """The caller asked the search to stop."""

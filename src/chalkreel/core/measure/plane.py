@@ -86,8 +86,8 @@ class RulerAgreement:
 class PlaneSizes:
     """Lengths (mm) of the segments asked for.
 
-    `ratio_sigma` is relative and comes from clicks and view; `scale_sigma` is relative, comes from
-    the rulers and is shared by all sizes; `sigma_mm` holds everything.
+    `ratio_sigma` is relative and comes from clicks and view; `scale_sigma` is relative, comes from the
+    rulers (their lengths and the clicks on them) and is shared by all sizes; `sigma_mm` holds everything.
     """
 
     lengths_mm: Array
@@ -138,12 +138,11 @@ def _combine(values: Array, jacobian: Array, problem: _Problem) -> PlaneSizes:
     # Disagreement beyond what the errors explain widens the part that comes from the rulers.
     excess = float(common @ common) * (birge**2 - 1.0)
     total = np.sqrt(np.sum((length_jac + common) ** 2, axis=1) + excess)
-    clicks = problem.is_click
     return PlaneSizes(
         lengths_mm=lengths,
         sigma_mm=lengths * total,
         ratio_sigma=np.sqrt(np.sum(length_jac**2, axis=1)),
-        scale_sigma=math.sqrt(float(common[~clicks] @ common[~clicks] + common[clicks] @ common[clicks]) + excess),
+        scale_sigma=math.sqrt(float(common @ common) + excess),
         agreement=_agreement(log_scale, covariance, weights, problem.scale_names),
         birge=birge,
     )
@@ -195,7 +194,6 @@ class _Problem:
         known_sigma = np.array([r.sigma_mm / r.length_mm for r in rulers])
         self.start = np.concatenate([xy, extra, known])
         self.sigma = np.concatenate([click, extra_sigma, known_sigma])
-        self.is_click = np.arange(len(self.start)) < len(xy)
         own = isinstance(view, SquaredUp) and view.height_mm is not None
         self.own_ruler = own
         self.scale_names = tuple(r.name for r in rulers) + (("sides of the rectangle",) if own else ())
