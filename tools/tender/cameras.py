@@ -16,6 +16,8 @@ class Shot:
 
     `pixel_aspect` is the width of a stored pixel over its height. `white_balance` says how far
     the camera took the colour of the light out (0 none, 1 wholly). `bare` shows the unpainted kit.
+    `bend` is the lens's radial coefficient k1; `frame` holds, for a picture that was cropped, the size of
+    the whole frame and where the crop's corner lies in it; `fov_deg` spans the whole frame's width.
     """
 
     name: str
@@ -34,6 +36,18 @@ class Shot:
     card: bool = False
     finish: str = "photo"
     bare: bool = False
+    bend: float = 0.0
+    frame: tuple[int, int, int, int] | None = None
+
+    @property
+    def whole(self) -> tuple[int, int, int, int]:
+        """Size of the whole frame in stored pixels, and the stored picture's corner in it."""
+        return self.frame or (self.width_px, self.height_px, 0, 0)
+
+    @property
+    def focal_px(self) -> float:
+        """Focal length in pixels of the picture's height."""
+        return self.whole[0] * self.pixel_aspect / 2 / float(np.tan(np.radians(self.fov_deg) / 2))
 
 
 SHOTS = (
@@ -104,6 +118,30 @@ SHOTS = (
         finish="faded",
     ),
     Shot(
+        "still-7-wide-starboard",
+        "series",
+        (500.0, -440.0, 270.0),
+        (20.0, -10.0, 100.0),
+        78.0,
+        "daylight",
+        roll_deg=1.5,
+        bend=-0.12,
+        white_balance=0.3,
+    ),
+    Shot(
+        "still-8-stern-crop",
+        "series",
+        (-1150.0, -900.0, 620.0),
+        (-110.0, -40.0, 60.0),
+        36.0,
+        "tungsten",
+        roll_deg=-1.0,
+        width_px=1060,
+        height_px=700,
+        frame=(1600, 1000, 60, 40),
+        white_balance=0.8,
+    ),
+    Shot(
         "bench-dry-fit",
         "special",
         (900.0, 1150.0, 800.0),
@@ -117,6 +155,31 @@ SHOTS = (
 )
 
 
+CLIP_FRAMES = 30
+CLIP_BAR_PX = 36
+
+
+def clip_shots() -> tuple[Shot, ...]:
+    """The clip: a slow pass from the port bow to right ahead, a wide picture between black bars."""
+    angles = np.radians(np.linspace(48.0, 12.0, CLIP_FRAMES))
+    return tuple(
+        Shot(
+            f"clip-{number:02d}",
+            "series",
+            (1500.0 * float(np.cos(angle)), 1500.0 * float(np.sin(angle)), 420.0),
+            (60.0, 0.0, 110.0),
+            31.0,
+            "tungsten",
+            width_px=480,
+            height_px=384 - 2 * CLIP_BAR_PX,
+            pixel_aspect=16 / 15,
+            finish="graded",
+            white_balance=0.9,
+        )
+        for number, angle in enumerate(angles)
+    )
+
+
 def project(shot: Shot, points_mm: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
     """Where points (N, 3) of the miniature fall on the stored picture: (N, 2) pixels.
 
@@ -128,11 +191,11 @@ def project(shot: Shot, points_mm: npt.NDArray[np.float64]) -> npt.NDArray[np.fl
     roll = np.radians(shot.roll_deg)
     right, down = (np.cos(roll) * right + np.sin(roll) * down, -np.sin(roll) * right + np.cos(roll) * down)
     seen = np.asarray(points_mm) - np.asarray(shot.origin)
-    depth = seen @ forward
-    shown_width = shot.width_px * shot.pixel_aspect
-    focal = shown_width / 2 / np.tan(np.radians(shot.fov_deg) / 2)
-    x = (focal * (seen @ right) / depth + shown_width / 2) / shot.pixel_aspect
-    y = focal * (seen @ down) / depth + shot.height_px / 2
+    ideal = np.stack([seen @ right, seen @ down], axis=-1) / (seen @ forward)[:, None]
+    bent = ideal * (1.0 + shot.bend * np.sum(ideal**2, axis=-1, keepdims=True))
+    width, height, left, top = shot.whole
+    x = (shot.focal_px * bent[:, 0] + width * shot.pixel_aspect / 2) / shot.pixel_aspect - left
+    y = shot.focal_px * bent[:, 1] + height / 2 - top
     return np.stack([x, y], axis=-1)
 
 

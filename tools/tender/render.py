@@ -7,14 +7,17 @@ from __future__ import annotations
 
 import argparse
 import time
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import av
+import cv2
 import mitsuba as mi
 import numpy as np
 import numpy.typing as npt
 from PIL import Image
-from tools.tender.cameras import SHOTS, Shot, rolled_up
+from tools.tender.cameras import CLIP_BAR_PX, SHOTS, Shot, clip_shots, rolled_up
 from tools.tender.model import Part, tender
 from tools.tender.surfaces import SURFACES, WAVELENGTHS_NM
 
@@ -143,11 +146,13 @@ def render(shot: Shot, work: Path, spp: int) -> Array:
             "face_normals": True,
             "bsdf": plain("plastic") if shot.bare else material(part.surface, wear),
         }
-    shown_width = round(shot.width_px * shot.pixel_aspect)
+    margin = 1.0 if shot.bend == 0.0 else widest(shot)
+    width, height, left, top = shot.whole
+    shown_width = round(width * shot.pixel_aspect * margin)
     distance = float(np.linalg.norm(np.subtract(shot.target, shot.origin)))
     scene["sensor"] = {
         "type": "thinlens",
-        "fov": shot.fov_deg,
+        "fov": float(np.degrees(2 * np.arctan(shown_width / 2 / shot.focal_px))),
         "fov_axis": "x",
         "aperture_radius": 2.2,
         "focus_distance": distance - 60.0,
@@ -155,7 +160,11 @@ def render(shot: Shot, work: Path, spp: int) -> Array:
         "film": {
             "type": "hdrfilm",
             "width": shown_width,
-            "height": shot.height_px,
+            "height": round(height * margin),
+            "crop_width": round(shot.width_px * shot.pixel_aspect * margin),
+            "crop_height": round(shot.height_px * margin),
+            "crop_offset_x": round(left * shot.pixel_aspect),
+            "crop_offset_y": top,
             "rfilter": {"type": "gaussian"},
             "component_format": "float32",
         },
@@ -164,7 +173,28 @@ def render(shot: Shot, work: Path, spp: int) -> Array:
     loaded = mi.load_dict(scene)
     passes = max(1, spp // 8)
     total = sum(np.array(mi.render(loaded, spp=8, seed=i), dtype=np.float64)[..., :3] for i in range(passes))
-    return np.asarray(total / passes)
+    return bent(np.asarray(total / passes), shot) if shot.bend else np.asarray(total / passes)
+
+
+def widest(shot: Shot) -> float:
+    """How much wider than the picture one must render so that bending it leaves no gap."""
+    corner = float(np.hypot(shot.width_px * shot.pixel_aspect, shot.height_px)) / 2 / shot.focal_px
+    radius = corner
+    for _ in range(30):
+        radius = corner / (1.0 + shot.bend * radius**2)
+    return radius / corner * 1.01
+
+
+def bent(picture: Array, shot: Shot) -> Array:
+    """Bend a straight picture as the lens would have."""
+    width, height = shot.width_px, shot.height_px
+    x, y = np.meshgrid(np.arange(width) + 0.5 - width / 2, np.arange(height) + 0.5 - height / 2)
+    seen = np.stack([x, y]) / shot.focal_px
+    ideal = seen.copy()
+    for _ in range(30):
+        ideal = seen / (1.0 + shot.bend * np.sum(ideal**2, axis=0))
+    at = ideal * shot.focal_px + np.array([picture.shape[1], picture.shape[0]])[:, None, None] / 2 - 0.5
+    return np.asarray(cv2.remap(picture, at[0].astype(np.float32), at[1].astype(np.float32), cv2.INTER_CUBIC))
 
 
 def develop(linear: Array, shot: Shot) -> Image.Image:
@@ -188,6 +218,21 @@ def develop(linear: Array, shot: Shot) -> Image.Image:
     return image
 
 
+def write_clip(out: Path, work: Path, spp: int) -> None:
+    """The clip at 25 frames a second, with black bars above and below."""
+    with av.open(str(out / "clip-bow-pass.mp4"), "w") as container:
+        stream = container.add_stream("libx264", rate=25, options={"crf": "20"})
+        first = clip_shots()[0]
+        stream.width, stream.height = first.width_px, first.height_px + 2 * CLIP_BAR_PX
+        stream.pix_fmt = "yuv420p"
+        stream.codec_context.sample_aspect_ratio = Fraction(first.pixel_aspect).limit_denominator(100)
+        for shot in clip_shots():
+            picture = np.asarray(develop(render(shot, work, spp), shot))
+            barred = np.pad(picture, ((CLIP_BAR_PX, CLIP_BAR_PX), (0, 0), (0, 0)))
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(barred, format="rgb24")))
+        container.mux(stream.encode())
+
+
 def main() -> None:
     """Render the shots named on the command line, or all."""
     parser = argparse.ArgumentParser()
@@ -198,6 +243,8 @@ def main() -> None:
     args.out.mkdir(parents=True, exist_ok=True)
     work = args.out / "work"
     work.mkdir(exist_ok=True)
+    if args.only in "clip-bow-pass":
+        write_clip(args.out, work, max(8, args.spp // 4))
     for shot in SHOTS:
         if args.only in shot.name:
             started = time.perf_counter()

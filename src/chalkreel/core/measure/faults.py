@@ -1,0 +1,284 @@
+"""What is wrong with the marks, by name: misplaced, swapped, moved, a ruler that disagrees, a wrong pixel aspect.
+
+A fault is a hypothesis with its own test; clean reels are not accused (the thresholds are beyond what a few
+hundred honest clicks reach by chance).
+
+Reference: Baarda, *A Testing Procedure for Use in Geodetic Networks*, 1968 (one suspect at a time, over its own σ).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.camera import Array
+from chalkreel.core.measure.plane import NORMAL_95
+from chalkreel.core.measure.quantities import Across, Distance, Quantity, slopes_of
+from chalkreel.core.measure.scene import Gauge, Ruler, Scene, View
+from chalkreel.core.measure.solver.layout import ASPECT, LENS
+from chalkreel.core.measure.solver.normal import Equations, robust_weight
+from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.core.measure.solver.spread import Spread
+from chalkreel.core.measure.start.cold import solve_reel
+from chalkreel.core.measure.start.estimate import LEAST_FOR_POSE, Estimate, marks_by_view, resected
+from chalkreel.core.media.aspect import PIXEL_SHAPES
+
+Kind = Literal["mark", "swap", "swapped view", "version", "ruler", "aspect"]
+
+MARK_SIGMA = 4.5
+RULER_SIGMA = 3.0
+ASPECT_SIGMA = 4.0
+ASPECT_LEAST = 0.01
+ASPECT_NEAR = 0.015
+MOVED_TOGETHER = 3
+# A mark fits its twin's place when it lies so many σ from it at most, and so many times nearer than from its own.
+SWAP_GAIN = 4.0
+CHECKABLE = 1e-4
+SUSPECT_SHARE = 0.25
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A suspicion: what, where, how strongly (σ), in words; `landmarks` and `ruler` name the culprits.
+
+    `aspect` is the pixel aspect that would fit, for that kind.
+    """
+
+    kind: Kind
+    words: str
+    strength: float
+    view: str = ""
+    landmarks: tuple[str, ...] = ()
+    ruler: str = ""
+    aspect: float = 1.0
+
+
+@dataclass(frozen=True)
+class RulerCheck:
+    """A ruler against everything else: claimed over found, less one, with its 1 σ; None where nothing checks it."""
+
+    name: str
+    deviation: float | None
+    sigma: float
+
+    @property
+    def disagrees(self) -> bool:
+        """Whether the deviation lies outside its 95 % interval."""
+        return self.deviation is not None and abs(self.deviation) > NORMAL_95 * self.sigma
+
+
+def find_faults(scene: Scene, solution: Solution, spread: Spread) -> tuple[Fault, ...]:
+    """All suspicions, the strongest first. `scene` is whole, with views that could not be tied in."""
+    found = [*_swapped_views(scene, solution), *_rulers_at_fault(solution, spread), *_aspects(solution)]
+    explained = {fault.view for fault in found if fault.view}
+    found += [fault for fault in _marks(solution) if fault.view not in explained]
+    return tuple(sorted(found, key=lambda fault: -fault.strength))
+
+
+def repaired(scene: Scene, fault: Fault) -> Scene:
+    """The scene with the culprit removed or put right."""
+    twin = {m.key: m.mirror for m in scene.landmarks}
+    if fault.kind == "ruler":
+        return replace(
+            scene,
+            rulers=tuple(r for r in scene.rulers if r.name != fault.ruler),
+            gauges=tuple(g for g in scene.gauges if g.name != fault.ruler),
+        )
+    if fault.kind == "aspect":
+        views = tuple(replace(v, pixel_aspect=fault.aspect) if v.key == fault.view else v for v in scene.views)
+        return replace(scene, views=views)
+    culprits = {(fault.view, name) for name in fault.landmarks}
+    if fault.kind in ("swap", "swapped view"):
+        return replace(
+            scene,
+            sightings=tuple(
+                replace(s, landmark=twin[s.landmark]) if (s.view, s.landmark) in culprits else s
+                for s in scene.sightings
+            ),
+        )
+    return replace(scene, sightings=tuple(s for s in scene.sightings if (s.view, s.landmark) not in culprits))
+
+
+def check_rulers(solution: Solution, spread: Spread) -> tuple[RulerCheck, ...]:
+    """What the rest of the reel says of each ruler's claim."""
+    scene = solution.scene
+    rulers: list[tuple[Ruler | Gauge, Quantity, float]] = [
+        *((r, Distance(r.a, r.b, r.along), r.length_mm) for r in scene.rulers),
+        *((g, Across(g.circle), g.diameter_mm) for g in scene.gauges),
+    ]
+    if not rulers:
+        return ()
+    values, by_global, by_seed = slopes_of(solution, tuple(q for _, q, _ in rulers))
+    error = np.linalg.norm(spread.factors(by_global, by_seed), axis=0) / spread.widened
+    found = []
+    for (ruler, _, length), value, sigma in zip(rulers, values, error, strict=True):
+        # The ruler's own share in its adjusted length; what is left over is the others' say.
+        weight = float(robust_weight(np.array([(length - value) / ruler.sigma_mm]) ** 2)[0])
+        own = weight * (float(sigma) / ruler.sigma_mm) ** 2
+        if own > 1.0 - CHECKABLE:
+            found.append(RulerCheck(ruler.name, None, ruler.sigma_mm / length))
+            continue
+        others = float(sigma) ** 2 / (1.0 - own)
+        deviation = (length - value) / (1.0 - own) / length
+        found.append(RulerCheck(ruler.name, float(deviation), math.hypot(ruler.sigma_mm, math.sqrt(others)) / length))
+    return tuple(found)
+
+
+def _rulers_at_fault(solution: Solution, spread: Spread) -> list[Fault]:
+    found = []
+    for check in check_rulers(solution, spread):
+        if check.deviation is None or abs(check.deviation) <= RULER_SIGMA * check.sigma:
+            continue
+        more = "longer" if check.deviation > 0 else "shorter"
+        share = f"{100 * abs(check.deviation):.1f} ± {100 * NORMAL_95 * check.sigma:.1f} %"
+        words = f"The ruler “{check.name}” claims {share} {more} than the rest of the reel finds."
+        found.append(Fault("ruler", words, abs(check.deviation) / check.sigma, ruler=check.name))
+    return found
+
+
+def residuals_px(solution: Solution) -> dict[tuple[str, str], Array]:
+    """By view and landmark: how far (stored pixels) the mark lies from where the solution has it, (2,)."""
+    found = {}
+    for s in solution.scene.sightings:
+        place = solution.camera(s.view).project(solution.point(s.landmark)[None])[0]
+        found[s.view, s.landmark] = np.array([s.mark.x_px, s.mark.y_px]) - place
+    return found
+
+
+def _marks(solution: Solution) -> list[Fault]:
+    scene = solution.scene
+    sigma = {(s.view, s.landmark): s.mark.sigma_px for s in scene.sightings}
+    twin = {m.key: m.mirror for m in scene.landmarks}
+    far: dict[str, dict[str, float]] = {}
+    for (view, name), gap in residuals_px(solution).items():
+        strength = float(np.linalg.norm(gap)) / sigma[view, name]
+        if strength > MARK_SIGMA:
+            far.setdefault(view, {})[name] = strength
+    found = []
+    for view, names in far.items():
+        for name in _swaps(solution, view, names, twin):
+            strength = max(names.pop(name), names.pop(twin[name], 0.0))
+            words = f"“{name}” and “{twin[name]}” look swapped on this still."
+            found.append(Fault("swap", words, strength, view, (name, twin[name])))
+        if len(names) >= MOVED_TOGETHER:
+            listed = ", ".join(sorted(names))
+            words = f"{listed} do not sit where the other stills have them: another version, or another landmark?"
+            found.append(Fault("version", words, max(names.values()), view, tuple(sorted(names))))
+            continue
+        for name, strength in names.items():
+            words = f"“{name}” lies {strength:.0f} times its click error from where the other marks put it."
+            found.append(Fault("mark", words, strength, view, (name,)))
+    return found
+
+
+def _swaps(solution: Solution, view: str, far: dict[str, float], twin: dict[str, str]) -> list[str]:
+    """Landmarks whose mark suits their twin's place, once for each pair."""
+    marks = marks_by_view(solution.scene)[view]
+    camera, found = solution.camera(view), []
+    for name, strength in far.items():
+        other = twin[name]
+        if not other or other == name or (other in far and other < name and other in found) or other in found:
+            continue
+        place = camera.project(solution.point(other)[None])[0]
+        sigma = next(s.mark.sigma_px for s in solution.scene.sightings if (s.view, s.landmark) == (view, name))
+        miss = float(np.linalg.norm(marks[name] - place)) / sigma
+        if miss < strength / SWAP_GAIN and miss < 3 * MARK_SIGMA:
+            found.append(name)
+    return found
+
+
+def _swapped_views(scene: Scene, solution: Solution) -> list[Fault]:
+    """Views that fit no camera, or badly, but fit the others well with all their pairs exchanged."""
+    twin = {m.key: m.mirror for m in scene.landmarks}
+    found = []
+    for view in scene.views:
+        marks = marks_by_view(scene)[view.key]
+        paired = tuple(n for n in marks if twin[n] not in ("", n))
+        if len(paired) < LEAST_FOR_POSE or not _suspect(scene, solution, view.key):
+            continue
+        # The suspect must not testify in its own case.
+        try:
+            points = solve_reel(without_view(scene, view.key), known=_others(solution, view.key)).estimate.points
+        except RefusedError:
+            continue
+        sigma = float(np.median([s.mark.sigma_px for s in scene.sightings if s.view == view.key]))
+        straight = _misfit(view, marks, points)
+        exchanged = _misfit(view, {(twin[n] or n): xy for n, xy in marks.items()}, points)
+        if exchanged * SWAP_GAIN < straight and exchanged < 3 * MARK_SIGMA * sigma:
+            words = "Port and starboard are exchanged on this still: its pairs fit the other way round."
+            found.append(Fault("swapped view", words, min(straight, 99.0) / sigma, view.key, paired))
+    return found
+
+
+def without_view(scene: Scene, view: str) -> Scene:
+    """The scene without what was marked on a view."""
+    return replace(
+        scene,
+        views=tuple(v for v in scene.views if v.key != view),
+        sightings=tuple(s for s in scene.sightings if s.view != view),
+        edges=tuple(e for e in scene.edges if e.view != view),
+        rims=tuple(r for r in scene.rims if r.view != view),
+    )
+
+
+def _others(solution: Solution, view: str) -> Estimate:
+    cameras = {v.key: solution.camera(v.key) for v in solution.scene.views if v.key != view}
+    return Estimate(cameras, {m.key: solution.point(m.key) for m in solution.scene.landmarks})
+
+
+def _suspect(scene: Scene, solution: Solution, view: str) -> bool:
+    if view not in solution.layout.views:
+        return True
+    sigma = {s.landmark: s.mark.sigma_px for s in scene.sightings if s.view == view}
+    far = [
+        float(np.linalg.norm(gap)) > MARK_SIGMA * sigma[name]
+        for (key, name), gap in residuals_px(solution).items()
+        if key == view
+    ]
+    return float(np.mean(far)) > SUSPECT_SHARE
+
+
+def _misfit(view: View, marks: Mapping[str, Array], points: Mapping[str, Array]) -> float:
+    """Median distance in pixels of marks from their landmarks through the camera that suits them best."""
+    camera = resected(view, marks, points)
+    if camera is None:
+        return np.inf
+    names = [n for n in marks if n in points]
+    gaps = camera.project(np.stack([points[n] for n in names])) - np.stack([marks[n] for n in names])
+    return float(np.nanmedian(np.linalg.norm(gaps, axis=1)))
+
+
+def _aspects(solution: Solution) -> list[Fault]:
+    """Lenses of single views whose pixels look wider or narrower than stated."""
+    layout, found = solution.layout, []
+    equations = Equations(layout)
+    for row, view in enumerate(solution.scene.views):
+        lens = layout.lens_of_view[row]
+        if np.count_nonzero(layout.lens_of_view == lens) > 1:
+            continue
+        column = layout.offsets["lenses"] + LENS * lens + ASPECT
+        active = layout.active.copy()
+        active[column] = True
+        equations.use(active)
+        whole, slope, _, _ = equations.normal(solution.unknowns).reduced(1e-9)
+        at = int(np.searchsorted(equations.active, column))
+        solved = np.linalg.solve(whole, np.column_stack([-slope, np.eye(len(whole))[at]]))
+        shift, sigma = float(solved[at, 0]), math.sqrt(max(float(solved[at, 1]), 1e-18))
+        if abs(shift) < max(ASPECT_SIGMA * sigma, ASPECT_LEAST):
+            continue
+        fitted = view.pixel_aspect * math.exp(shift)
+        shape = min(PIXEL_SHAPES, key=lambda s: abs(math.log(s.aspect / fitted)))
+        near = abs(math.log(shape.aspect / fitted)) < max(ASPECT_NEAR, 2 * sigma)
+        aspect = shape.aspect if near else fitted
+        hint = f"; {shape.name} would fit" if near else ""
+        words = (
+            f"Its pixels look {fitted:.3f} ± {NORMAL_95 * sigma * fitted:.3f} wide, not {view.pixel_aspect:.3f}{hint}."
+        )
+        found.append(Fault("aspect", words, abs(shift) / sigma, view.key, aspect=aspect))
+    # One wrong aspect bends the whole, so that other stills look wrong too: the worst comes first, alone.
+    return sorted(found, key=lambda fault: -fault.strength)[:1]

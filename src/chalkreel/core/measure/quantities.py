@@ -1,0 +1,174 @@
+"""Sizes taken from a solution: distances, distances along an axis, angles, diameters, each with its errors."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.camera import Array
+from chalkreel.core.measure.scene import AXES, Axis
+from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.core.measure.solver.spread import Spread
+
+SMALLEST_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Distance:
+    """From one landmark to another, straight or `along` one axis; `steps` divides it into equal parts."""
+
+    a: str
+    b: str
+    along: Axis | None = None
+    steps: int = 1
+
+
+@dataclass(frozen=True)
+class Angle:
+    """The angle at `corner` between the lines to `a` and to `b`, in degrees."""
+
+    a: str
+    corner: str
+    b: str
+
+
+@dataclass(frozen=True)
+class Across:
+    """The diameter of a circle, or its radius."""
+
+    circle: str
+    radius: bool = False
+
+
+Quantity = Distance | Angle | Across
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value (mm, or degrees for an angle) with its 1 σ.
+
+    `ratio_sigma` is relative, without what all sizes share: the error of the size as a share of the rulers;
+    `scale_sigma` is relative too and shared by all sizes. Angles have only `sigma`.
+    """
+
+    value: float
+    sigma: float
+    ratio_sigma: float
+    scale_sigma: float
+
+
+def measure(solution: Solution, spread: Spread, wanted: tuple[Quantity, ...]) -> tuple[Measured, ...]:
+    """Values and errors of quantities; all in one pass.
+
+    Raises
+    ------
+    RefusedError
+        A distance along an axis that nothing determines, or between landmarks in the same place.
+    """
+    for quantity in wanted:
+        _check_axis(quantity, spread)
+    slopes = _Slopes(solution, len(wanted) + 1)
+    values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
+    slopes.add_rulers(len(wanted))
+    factors = spread.factors(slopes.by_global, slopes.by_seed)
+    sigma = np.linalg.norm(factors[:, :-1], axis=0)
+    # All in logarithms: what a size has over the rulers as they were found.
+    relative = factors[:, :-1] / np.maximum(np.abs(values), SMALLEST_MM)
+    ratio = np.linalg.norm(relative - factors[:, -1:], axis=0)
+    scale = float(np.linalg.norm(factors[:, -1]))
+    return tuple(
+        Measured(v, float(s), 0.0 if isinstance(q, Angle) else float(r), 0.0 if isinstance(q, Angle) else scale)
+        for q, v, s, r in zip(wanted, values, sigma, ratio, strict=True)
+    )
+
+
+def slopes_of(solution: Solution, wanted: tuple[Quantity, ...]) -> tuple[Array, Array, Array]:
+    """Values (Q,) and slopes by globals (D, Q) and by seeds (S, 3, Q), as `Spread.factors` takes them.
+
+    Raises
+    ------
+    RefusedError
+        A distance between landmarks in the same place.
+    """
+    slopes = _Slopes(solution, len(wanted))
+    values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
+    return np.array(values), slopes.by_global, slopes.by_seed
+
+
+def _check_axis(quantity: Quantity, spread: Spread) -> None:
+    along = quantity.along if isinstance(quantity, Distance) else None
+    if along is not None and any(f"turn {axis}" in spread.loose for axis in AXES if axis != along):
+        raise RefusedError(
+            f"Nothing says which way {along} runs. Mark edges along it on a still, or pairs across the centre line."
+        )
+
+
+class _Slopes:
+    """Slopes of quantities by all unknowns, filled one column at a time."""
+
+    def __init__(self, solution: Solution, count: int) -> None:
+        self._solution, layout = solution, solution.layout
+        self.by_global = np.zeros((layout.offsets["end"], count))
+        self.by_seed = np.zeros((layout.seed_count, 3, count))
+
+    def add(self, column: int, quantity: Quantity, factor: float = 1.0) -> float:
+        """Put a quantity's slopes, times a factor, in a column; its value."""
+        if isinstance(quantity, Across):
+            row = self._solution.layout.circles[quantity.circle]
+            value = float(np.exp(self._solution.unknowns.circles[row, 6])) * (1.0 if quantity.radius else 2.0)
+            self.by_global[self._solution.layout.offsets["circles"] + 7 * row + 6, column] += factor * value
+            return value
+        if isinstance(quantity, Angle):
+            return self._angle(column, quantity, factor)
+        line = self._solution.point(quantity.b) - self._solution.point(quantity.a)
+        if quantity.along is not None:
+            line = line * np.eye(3)[AXES.index(quantity.along)]
+        length = float(np.linalg.norm(line))
+        if length < SMALLEST_MM:
+            raise RefusedError(f"“{quantity.a}” and “{quantity.b}” lie in the same place.")
+        unit = factor * line / length / quantity.steps
+        self._point(quantity.b, unit, column)
+        self._point(quantity.a, -unit, column)
+        return length / quantity.steps
+
+    def add_rulers(self, column: int) -> None:
+        """The logarithm of the rulers' found lengths, each weighted by how surely its length is known."""
+        scene = self._solution.scene
+        rulers: list[tuple[Quantity, float]] = [
+            (Distance(r.a, r.b, r.along), (r.length_mm / r.sigma_mm) ** 2) for r in scene.rulers
+        ]
+        rulers += [(Across(g.circle), (g.diameter_mm / g.sigma_mm) ** 2) for g in scene.gauges]
+        if not rulers:
+            return
+        whole = sum(weight for _, weight in rulers)
+        for quantity, weight in rulers:
+            probe = _Slopes(self._solution, 1)
+            value = probe.add(0, quantity)
+            self.by_global[:, column] += probe.by_global[:, 0] * weight / whole / value
+            self.by_seed[:, :, column] += probe.by_seed[:, :, 0] * weight / whole / value
+
+    def _angle(self, column: int, quantity: Angle, factor: float) -> float:
+        corner = self._solution.point(quantity.corner)
+        first, second = self._solution.point(quantity.a) - corner, self._solution.point(quantity.b) - corner
+        lengths = float(np.linalg.norm(first)), float(np.linalg.norm(second))
+        if min(lengths) < SMALLEST_MM:
+            raise RefusedError("An angle needs three landmarks in three places.")
+        u, v = first / lengths[0], second / lengths[1]
+        cosine = float(np.clip(u @ v, -1.0, 1.0))
+        sine = max(math.sqrt(1.0 - cosine**2), 1e-6)
+        scale = factor * math.degrees(1.0) / sine
+        by_a, by_b = -scale * (v - cosine * u) / lengths[0], -scale * (u - cosine * v) / lengths[1]
+        self._point(quantity.a, by_a, column)
+        self._point(quantity.b, by_b, column)
+        self._point(quantity.corner, -by_a - by_b, column)
+        return math.degrees(math.acos(cosine))
+
+    def _point(self, landmark: str, slope: Array, column: int) -> None:
+        seed, sign = self._solution.layout.seeds[landmark]
+        slope = slope * np.array([1.0, sign, 1.0])
+        if self._solution.layout.centred_seeds[seed]:
+            slope[1] = 0.0
+        self.by_seed[seed, :, column] += slope

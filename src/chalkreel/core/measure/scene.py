@@ -1,0 +1,178 @@
+"""Everything that was marked on a reel, as the solver takes it: stills, landmarks, marks, edges, circles, rulers.
+
+Lengths are mm on one common link (the filmed miniature). Directions called "length", "beam" and "height"
+are the world's x, y and z; any other name is a direction of its own that the solver finds.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.marks import Mark
+
+Axis = Literal["length", "beam", "height"]
+AXES: tuple[Axis, ...] = ("length", "beam", "height")
+Direction = str
+# Which way the model's side faces, in world axes, and which way is up on a picture of it.
+FACING: dict[str, tuple[float, float, float]] = {
+    "port": (0.0, 1.0, 0.0),
+    "starboard": (0.0, -1.0, 0.0),
+    "bow": (1.0, 0.0, 0.0),
+    "aft": (-1.0, 0.0, 0.0),
+    "top": (0.0, 0.0, 1.0),
+    "bottom": (0.0, 0.0, -1.0),
+}
+
+
+@dataclass(frozen=True)
+class View:
+    """A still as a camera sees it.
+
+    `lens` is a name: views with the same name share focal length and bend. `focal_px` is a known focal length
+    with its relative σ, where there is one. `side` is the side tag; "several" says nothing.
+    """
+
+    key: str
+    size_px: tuple[int, int]
+    pixel_aspect: float = 1.0
+    cropped: bool = False
+    side: str = "several"
+    lens: str = ""
+    focal_px: float | None = None
+    focal_sigma: float = 0.05
+
+
+@dataclass(frozen=True)
+class Landmark:
+    """A named point. `mirror` names its twin across the mirror plane; its own name says it lies in that plane.
+
+    `place_mm` is where a set plan or the kit says it lies, within `place_sigma_mm`.
+    """
+
+    key: str
+    mirror: str = ""
+    place_mm: tuple[float, float, float] | None = None
+    place_sigma_mm: float = 0.5
+
+
+@dataclass(frozen=True)
+class Sighting:
+    """A landmark marked on a view."""
+
+    view: str
+    landmark: str
+    mark: Mark
+
+
+@dataclass(frozen=True)
+class Edge:
+    """A straight edge seen on a view, parallel to a direction."""
+
+    view: str
+    a: Mark
+    b: Mark
+    direction: Direction
+
+
+@dataclass(frozen=True)
+class Parallel:
+    """The line between two landmarks is parallel to a direction, within an angle (1 σ)."""
+
+    a: str
+    b: str
+    direction: Direction
+    sigma_deg: float = 0.1
+
+
+@dataclass(frozen=True)
+class Flat:
+    """Landmarks that lie in one plane, within a distance (1 σ); `across` names the axis that it is square to."""
+
+    name: str
+    landmarks: tuple[str, ...]
+    sigma_mm: float = 0.2
+    across: Axis | None = None
+
+
+@dataclass(frozen=True)
+class Circle:
+    """A true circle; `across` names the axis that its plane is square to, None where that is not known."""
+
+    key: str
+    across: Axis | None = None
+
+
+@dataclass(frozen=True)
+class Rim:
+    """Points clicked on the outline of a circle on a view; `mirrored` means the circle's twin."""
+
+    view: str
+    circle: str
+    marks: tuple[Mark, ...]
+    mirrored: bool = False
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """A known distance between two landmarks, or along one axis only."""
+
+    name: str
+    a: str
+    b: str
+    length_mm: float
+    sigma_mm: float
+    along: Axis | None = None
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A known diameter of a circle."""
+
+    name: str
+    circle: str
+    diameter_mm: float
+    sigma_mm: float
+
+
+@dataclass(frozen=True)
+class Scene:
+    """All observations together.
+
+    Raises
+    ------
+    RefusedError
+        A name that is not there, a pair whose halves disagree, a ruler of no length.
+    """
+
+    views: tuple[View, ...]
+    landmarks: tuple[Landmark, ...]
+    sightings: tuple[Sighting, ...] = ()
+    edges: tuple[Edge, ...] = ()
+    parallels: tuple[Parallel, ...] = ()
+    flats: tuple[Flat, ...] = ()
+    circles: tuple[Circle, ...] = ()
+    rims: tuple[Rim, ...] = ()
+    rulers: tuple[Ruler, ...] = ()
+    gauges: tuple[Gauge, ...] = ()
+
+    def __post_init__(self) -> None:
+        names = {landmark.key: landmark for landmark in self.landmarks}
+        views, circles = {view.key for view in self.views}, {circle.key for circle in self.circles}
+        used = [s.landmark for s in self.sightings] + [n for f in self.flats for n in f.landmarks]
+        used += [n for p in self.parallels for n in (p.a, p.b)] + [n for r in self.rulers for n in (r.a, r.b)]
+        seen = [s.view for s in self.sightings] + [e.view for e in self.edges] + [r.view for r in self.rims]
+        round_ = [r.circle for r in self.rims] + [g.circle for g in self.gauges]
+        lost = (set(used) - set(names)) | (set(seen) - views) | (set(round_) - circles)
+        if lost:
+            raise RefusedError(f"“{sorted(lost)[0]}” is used but not there.")
+        for landmark in self.landmarks:
+            twin = names.get(landmark.mirror)
+            if landmark.mirror and (twin is None or twin.mirror != landmark.key):
+                raise RefusedError(f"“{landmark.key}” and “{landmark.mirror}” are not each other's mirror image.")
+        claims = [(r.name, r.length_mm, r.sigma_mm) for r in self.rulers]
+        claims += [(g.name, g.diameter_mm, g.sigma_mm) for g in self.gauges]
+        for name, length, sigma in claims:
+            if not (length > 0 and sigma > 0):
+                raise RefusedError(f"The ruler “{name}” needs a length and a ± above nothing.")

@@ -1,0 +1,133 @@
+"""How surely the solution is known: covariances of anything that does not depend on where the model stands.
+
+Freedoms that no observation holds (place, turn and size of the whole) are pinned before inverting; what
+does not depend on them comes out the same however they are pinned.
+
+Reference: Triggs et al. 2000, §9 (gauge freedom); Hartley & Zisserman, 2nd ed., §5.2.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+
+import numpy as np
+
+from chalkreel.core.measure.camera import Array
+from chalkreel.core.measure.solver.layout import LENS, POSE, ROUND, Layout
+from chalkreel.core.measure.solver.normal import Equations, lens_priors
+from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.core.measure.solver.unknowns import Unknowns
+
+FREEDOMS = ("length", "beam", "height", "turn length", "turn beam", "turn height", "size")
+# Share of its own weight below which a freedom counts as held by nothing.
+HELD = 1e-9
+FEW_FREE = 6
+
+
+class Spread:
+    """Covariances at a solution.
+
+    `loose` names the freedoms of the whole that nothing holds. `widened` is how many times more the residuals
+    scatter than their errors explain (at least 1); covariances contain its square.
+    """
+
+    def __init__(self, equations: Equations, solution: Solution) -> None:
+        self.layout, self._equations = solution.layout, equations
+        normal = equations.normal(solution.unknowns)
+        self._whole, _, self._half, self._inverse = normal.reduced()
+        self.loose = tuple(self._pin(solution.unknowns))
+        self.spare = _spare(equations, len(self.loose))
+        self.widened = math.sqrt(max(1.0, 2.0 * solution.cost / self.spare)) if self.spare > FEW_FREE else 1.0
+
+    @cached_property
+    def global_covariance(self) -> Array:
+        """Covariance of the active globals (D, D); the last row is empty."""
+        return np.asarray(np.linalg.inv(self._whole)) * self.widened**2
+
+    def factors(self, by_global: Array, by_seed: Array) -> Array:
+        """What has the covariance of Q quantities as its Gram matrix: (N, Q), from their slopes.
+
+        `by_global` (D_all, Q) holds slopes by all globals, coupled seeds among them, `by_seed` (S, 3, Q) by all
+        seeds; slopes by coupled seeds may stand in either.
+        """
+        layout, count = self.layout, by_global.shape[1]
+        slopes = by_global.copy()
+        coupled = slice(layout.offsets["seeds"], layout.offsets["end"])
+        slopes[coupled] += by_seed[layout.coupled_seeds].reshape(-1, count)
+        active = np.vstack([slopes[self._equations.active], np.zeros((1, count))])
+        inner = (self._inverse @ by_seed[layout.free_seeds]).reshape(-1, count)
+        outer = np.linalg.solve(self._root, active - self._half.T @ inner)
+        return np.asarray(np.vstack([outer, inner])) * self.widened
+
+    @cached_property
+    def _root(self) -> Array:
+        scale = np.sqrt(np.diag(self._whole))
+        scaled = self._whole / np.outer(scale, scale)
+        jitter = 0.0
+        while True:
+            try:
+                return np.asarray(scale[:, None] * np.linalg.cholesky(scaled + jitter * np.eye(len(scale))))
+            except np.linalg.LinAlgError:
+                # What is not determined at all comes out with an enormous error, not with none.
+                jitter = max(jitter * 10, 1e-14)
+
+    def _pin(self, unknowns: Unknowns) -> list[str]:
+        ways = _freedoms(self.layout, unknowns)[self._equations.active]
+        ways = np.vstack([ways, np.zeros((1, len(FREEDOMS)))])
+        own = (ways**2).T @ np.diag(self._equations.normal(unknowns).globals)
+        held = np.einsum("ik,ij,jk->k", ways, self._whole, ways)
+        loose = np.flatnonzero((own > 0) & (held < HELD * own))
+        for k in loose:
+            self._whole = self._whole + np.outer(ways[:, k], ways[:, k]) * own[k] / float(ways[:, k] @ ways[:, k]) ** 2
+        return [FREEDOMS[k] for k in loose]
+
+
+def _spare(equations: Equations, loose: int) -> int:
+    """Observations beyond unknowns."""
+    layout = equations.layout
+    rows = 2 * len(layout.scene.sightings) + sum(len(c.columns) for c in equations.constraints)
+    unknown = len(equations.active) + 3 * len(layout.free_seeds) - loose
+    priors = int(np.count_nonzero(lens_priors(layout)[1]))
+    active = set(equations.active.tolist())
+    lenses = range(layout.offsets["lenses"], layout.offsets["directions"])
+    return rows - unknown + min(priors, sum(column in active for column in lenses))
+
+
+def _freedoms(layout: Layout, unknowns: Unknowns) -> Array:
+    """How moving, turning and sizing the whole moves the globals: (D_all, 7)."""
+    ways = np.zeros((layout.offsets["end"], 7))
+    for k in range(7):
+        ways[:, k] = _freedom(layout, unknowns, k)
+    return ways
+
+
+def _freedom(layout: Layout, unknowns: Unknowns, k: int) -> Array:
+    at = layout.offsets
+    axis = np.eye(3)[k % 3]
+    poses = np.zeros((len(unknowns.rotations), POSE))
+    flats, circles = np.zeros_like(unknowns.flats), np.zeros((len(unknowns.circles), ROUND))
+    directions = np.zeros_like(unknowns.directions)
+    seeds = unknowns.seeds[layout.coupled_seeds]
+    centres, normals = unknowns.circles[:, :3], unknowns.circles[:, 3:6]
+    if k < 3:
+        poses[:, 3:] = -unknowns.rotations @ axis
+        flats[:, 3] = unknowns.flats[:, :3] @ axis
+        circles[:, :3], moved = axis, np.tile(axis, (len(seeds), 1))
+    elif k < 6:
+        poses[:, :3] = -unknowns.rotations @ axis
+        flats[:, :3] = np.cross(axis, unknowns.flats[:, :3])
+        circles[:, :3], circles[:, 3:6] = np.cross(axis, centres), np.cross(axis, normals)
+        directions = np.cross(axis, unknowns.directions) if len(directions) else directions
+        moved = np.cross(axis, seeds) if len(seeds) else seeds
+    else:
+        poses[:, 3:] = unknowns.translations
+        flats[:, 3] = unknowns.flats[:, 3]
+        circles[:, :3], circles[:, 6], moved = centres, 1.0, seeds
+    moved = moved.copy()
+    moved[layout.centred_seeds[layout.coupled_seeds], 1] = 0.0
+    lenses = np.zeros(LENS * len(layout.lenses))
+    parts = (poses, lenses, directions, flats, circles, moved)
+    found = np.concatenate([np.ravel(part) for part in parts])
+    assert len(found) == at["end"]
+    return found
