@@ -157,6 +157,8 @@ SHOTS = (
 
 CLIP_FRAMES = 30
 CLIP_BAR_PX = 36
+# The frame of the clip that is a still of its own.
+CLIP_STILL = 8
 
 
 def clip_shots() -> tuple[Shot, ...]:

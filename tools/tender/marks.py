@@ -7,15 +7,19 @@ added. Run: `python -m tools.tender.marks` (needs the tools environment).
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 from tools.tender import model as m
-from tools.tender.cameras import SHOTS, project
+from tools.tender.cameras import CLIP_STILL, SHOTS, Shot, clip_shots, project
+from tools.tender.model import tender
 from tools.tender.surfaces import SURFACES, WAVELENGTHS_NM
 
 ROOT = Path(__file__).parents[2]
+FONT = ROOT / "src/chalkreel/fonts/OpenSans-Bold.ttf"
 CLICK_SIGMA_PX = 0.6
 Point = tuple[float, float, float]
 
@@ -74,6 +78,90 @@ READINGS: tuple[tuple[str, str, str], ...] = (
     ("Roof width", "still-3", "wheelhouse roof"),
     ("Roof length", "still-3", "wheelhouse roof"),
 )  # fmt: skip
+# Landmarks of the port side, each with a twin to starboard: name and place.
+GROOVE_NAMES = ("aft", "second", "third", "forward")
+PAIRS: dict[str, Point] = {
+    **{f"band top at {n} joint": (x, SIDE, m.BAND_Z[1]) for n, x in zip(GROOVE_NAMES, m.GROOVES_X, strict=True)},
+    **{f"band foot at {n} joint": (x, SIDE, m.BAND_Z[0]) for n, x in zip(GROOVE_NAMES, m.GROOVES_X, strict=True)},
+    "band end, upper": (262.0, SIDE + 0.15, m.BAND_Z[1]),
+    "band end, lower": (262.0, SIDE + 0.15, m.BAND_Z[0]),
+    "bow tip": BOW_TIP,
+    "stern corner": STERN,
+    "fin root, aft": (m.FIN[0][0], SIDE, 150.0),
+    "fin top, aft": (m.FIN[1][0], SIDE, 238.5),
+    "fin top, forward": (m.FIN[2][0], SIDE, 238.5),
+    "fin root, forward": (m.FIN[3][0], SIDE, 150.0),
+    "deck plate, aft": (X0, PLATE_Y, 150.0),
+    "deck plate, forward": (X1, PLATE_Y, 150.0),
+    "foredeck panel, aft": (-60.0, 112.0, 150.0),
+    "foredeck panel, forward": (235.0, 112.0, 150.0),
+    "hatch corner, aft": (m.HATCH_X - HALF_HATCH, HALF_HATCH, HATCH_Z),
+    "hatch corner, forward": (m.HATCH_X + HALF_HATCH, HALF_HATCH, HATCH_Z),
+    "aft window, foot aft": (36.0, m.HOUSE_HALF_WIDTH, 186.0),
+    "aft window, top aft": (39.0, m.HOUSE_HALF_WIDTH, 222.0),
+    "aft window, foot forward": (84.0, m.HOUSE_HALF_WIDTH, 186.0),
+    "forward window, foot aft": (92.0, m.HOUSE_HALF_WIDTH, 186.0),
+    "forward window, top forward": (136.0, m.HOUSE_HALF_WIDTH, 222.0),
+    "forward window, foot forward": (165.0, m.HOUSE_HALF_WIDTH, 186.0),
+    "louvre, foot aft": (m.VENT[0], 152.5, m.VENT[2]),
+    "louvre, top aft": (m.VENT[0], 152.5, m.VENT[3]),
+    "louvre, top forward": (m.VENT[1], 152.5, m.VENT[3]),
+}
+# Centre of the port (or only) circle, the axis that it is square to, its diameter, and whether it has a twin.
+CIRCLES: dict[str, tuple[Point, str, float, bool]] = {
+    "fan flange": ((m.FAN_X, m.FAN_Y, 152.0), "height", m.FLANGE_D, True),
+    "fan ring": ((m.FAN_X, m.FAN_Y, 165.0), "height", 92.0, True),
+    "road wheel": ((m.WHEEL_AT[0], 154.5, m.WHEEL_AT[1]), "beam", m.WHEEL_D, True),
+    "searchlight": ((138.6, 62.0, m.ROOF_Z + 15), "length", 17.0, True),
+}
+# Sizes between landmarks: two of them, and the axis along which it counts.
+SPANS: dict[str, tuple[str, str, str]] = {
+    "Length overall": ("bow tip", "stern corner", "length"),
+    "Side joints, first to last": ("band top at aft joint", "band top at forward joint", "length"),
+    "Hazard band height": ("band top at second joint", "band foot at second joint", "height"),
+    "Fin height, port": ("fin root, aft", "fin top, aft", "height"),
+    "Fin root length": ("fin root, aft", "fin root, forward", "length"),
+    "Louvre width": ("louvre, top aft", "louvre, top forward", "length"),
+    "Louvre height": ("louvre, top aft", "louvre, foot aft", "height"),
+    "Foredeck panel width": ("foredeck panel, forward", "foredeck panel, forward/s", ""),
+    "Joint spacing": ("band top at aft joint", "band top at forward joint", "length"),
+    "Fin top length": ("fin top, aft", "fin top, forward", ""),
+    "Fin leading edge": ("fin top, forward", "fin root, forward", ""),
+    "Fins apart": ("fin top, aft", "fin top, aft/s", "beam"),
+    "Deck plate length": ("deck plate, aft", "deck plate, forward", "length"),
+    "Deck plate width": ("deck plate, aft", "deck plate, aft/s", ""),
+    "Foredeck panel length": ("foredeck panel, aft", "foredeck panel, forward", ""),
+    "Hatch length": ("hatch corner, aft", "hatch corner, forward", ""),
+    "Hatch width": ("hatch corner, forward", "hatch corner, forward/s", ""),
+    "Aft window height": ("aft window, foot aft", "aft window, top aft", "height"),
+    "Aft window foot": ("aft window, foot aft", "aft window, foot forward", ""),
+    "Forward window foot": ("forward window, foot aft", "forward window, foot forward", ""),
+    "Forward window slant": ("forward window, top forward", "forward window, foot forward", ""),
+    "Wheelhouse width at windows": ("aft window, foot aft", "aft window, foot aft/s", "beam"),
+    "Roof above deck": ("hatch corner, aft", "deck plate, forward", "height"),
+    "Window sill above deck": ("aft window, foot aft", "deck plate, forward", "height"),
+    "Hull width at band": ("band top at forward joint", "band top at forward joint/s", "beam"),
+    "Band end to bow": ("band end, upper", "bow tip", "length"),
+    "Band end height": ("band end, upper", "band end, lower", ""),
+    "Band top above louvre": ("band foot at third joint", "louvre, top forward", "height"),
+    "Plate to fin": ("deck plate, aft", "fin root, aft", "length"),
+    "Stern to aft joint": ("stern corner", "band foot at aft joint", "length"),
+}
+STEPS = {"Joint spacing": 3}
+ANGLES = {"Fin leading edge angle": ("fin top, forward", "fin root, forward", "fin root, aft")}
+DIAMETERS = {"Fan flange diameter": "fan flange", "Fan ring diameter": "fan ring", "Searchlight diameter": "searchlight"}
+# Straight edges: still, direction, and two points on each.
+EDGES: tuple[tuple[str, str, Point, Point], ...] = tuple(
+    (still, "length", (x0, side * SIDE, z), (x1, side * SIDE, z))
+    for still, side, x0, x1 in (("still-7", -1, -240, 240), ("still-2", 1, -240, 240), ("still-4", -1, -240, 240))
+    for z in m.BAND_Z
+) + tuple(
+    (still, "height", (x, side * SIDE, 75.0), (x, side * SIDE, 140.0))
+    for still, side in (("still-7", -1), ("still-2", 1), ("still-1", 1))
+    for x in (20.0, 160.0)
+)  # fmt: skip
+HIDDEN_MM = 2.0
+AWAY_FROM_RIM_PX = 6.0
 # Centre on the model and size in pixels of colour patches.
 PATCHES: tuple[tuple[str, str, Point, tuple[int, int]], ...] = (
     ("neutral", "still-1", (150, 697, 32), (52, 34)),
@@ -93,10 +181,101 @@ PATCHES: tuple[tuple[str, str, Point, tuple[int, int]], ...] = (
 )  # fmt: skip
 
 
+def place(name: str) -> Point:
+    """A landmark's true place; "/s" names the twin to starboard."""
+    x, y, z = PAIRS[name.removesuffix("/s")]
+    return (x, -y, z) if name.endswith("/s") else (x, y, z)
+
+
+def span_truth() -> dict[str, float]:
+    """True sizes between landmarks, diameters, and angles in degrees."""
+    found = {}
+    for name, (a, b, along) in SPANS.items():
+        line = np.subtract(place(b), place(a))
+        length = float(np.linalg.norm(line)) if not along else abs(line[("length", "beam", "height").index(along)])
+        found[name] = round(float(length) / STEPS.get(name, 1), 3)
+    for name, (a, corner, b) in ANGLES.items():
+        u, v = np.subtract(place(a), place(corner)), np.subtract(place(b), place(corner))
+        found[name] = round(float(np.degrees(np.arccos(u @ v / np.linalg.norm(u) / np.linalg.norm(v)))), 3)
+    return found | {name: CIRCLES[circle][2] for name, circle in DIAMETERS.items()}
+
+
+def reel_clicks(shots: dict[str, Shot], click: Callable[[str, Point], list[float]]) -> dict[str, Any]:
+    """Landmarks, rims and edges wherever they are to be seen."""
+    solids = {version: triangles(version) for version in ("series", "special")}
+    sightings, rims = [], []
+    for still, shot in shots.items():
+        names = [*PAIRS, *(f"{n}/s" for n in PAIRS)]
+        for name, seen in zip(names, visible(shot, [place(n) for n in names], solids[shot.version]), strict=True):
+            if seen:
+                sightings.append({"still": still, "landmark": name, "mark": click(still, place(name))})
+        for circle, (centre, axis, across, paired) in CIRCLES.items():
+            for mirrored in (False, True) if paired else (False,):
+                rim = rim_points(centre, axis, across, mirrored)
+                shown = [p for p, seen in zip(rim, visible(shot, rim, solids[shot.version]), strict=True) if seen]
+                special = shot.version == "special" and circle == "searchlight"
+                if len(shown) >= 7 and not special:
+                    marks = [click(still, p) for p in shown]
+                    rims.append({"still": still, "circle": circle, "mirrored": mirrored, "marks": marks})
+    return {
+        "landmarks": list(PAIRS),
+        "sightings": sightings,
+        "circles": [{"name": n, "across": axis} for n, (_, axis, _, _) in CIRCLES.items()],
+        "rims": rims,
+        "edges": [{"still": s, "direction": d, "marks": [click(s, a), click(s, b)]} for s, d, a, b in EDGES],
+        "spans": [{"name": n, "a": a, "b": b, "along": along, "steps": STEPS.get(n, 1)}
+                  for n, (a, b, along) in SPANS.items()],
+        "angles": [{"name": n, "a": a, "corner": c, "b": b} for n, (a, c, b) in ANGLES.items()],
+        "diameters": [{"name": n, "circle": c} for n, c in DIAMETERS.items()],
+    }  # fmt: skip
+
+
+def rim_points(centre: Point, axis: str, across: float, mirrored: bool) -> list[Point]:
+    """Ten points round a circle."""
+    turn = np.linspace(0.2, 2 * np.pi + 0.2, 10, endpoint=False)
+    flat = np.stack([np.cos(turn), np.sin(turn)], axis=1) * across / 2
+    rim = np.asarray(centre) + np.insert(flat, ("length", "beam", "height").index(axis), 0.0, axis=1)
+    return [(float(x), -float(y) if mirrored else float(y), float(z)) for x, y, z in rim]
+
+
+def triangles(version: str) -> npt.NDArray[np.float64]:
+    """All faces of a version, (F, 3, 3)."""
+    found = []
+    for part in tender(version, FONT):
+        mesh = part.solid.to_mesh()
+        found.append(np.asarray(mesh.vert_properties)[:, :3][np.asarray(mesh.tri_verts)])
+    return np.concatenate(found).astype(np.float64)
+
+
+def visible(shot: Shot, points: list[Point], faces: npt.NDArray[np.float64]) -> list[bool]:
+    """Whether each point lies in the picture with nothing in front of it (Möller & Trumbore 1997)."""
+    stored = project(shot, np.array(points))
+    size = np.array([shot.width_px, shot.height_px])
+    inside = np.all((stored > AWAY_FROM_RIM_PX) & (stored < size - AWAY_FROM_RIM_PX), axis=1)
+    origin = np.array(shot.origin)
+    first, second = faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0]
+    start = origin - faces[:, 0]
+    cross = np.cross(start, first)
+    found = []
+    for point, shown in zip(points, inside, strict=True):
+        way = np.asarray(point) - origin
+        reach = float(np.linalg.norm(way))
+        way = way / reach
+        normal = np.cross(way, second)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            inverse = 1.0 / np.sum(normal * first, axis=1)
+            u, v = np.sum(start * normal, axis=1) * inverse, (cross @ way) * inverse
+            depth = np.sum(second * cross, axis=1) * inverse
+        hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (depth > 0) & (depth < reach - HIDDEN_MM)
+        found.append(bool(shown and not hit.any()))
+    return found
+
+
 def main() -> None:
     """Write the demo's clicks and the tests' truth."""
     rng = np.random.default_rng(1981)
     shots = {shot.name[:7]: shot for shot in SHOTS if shot.name.startswith("still")}
+    shots["still-9"] = clip_shots()[CLIP_STILL]
 
     def click(still: str, point: Point) -> list[float]:
         exact = project(shots[still], np.array([point]))[0]
@@ -113,8 +292,10 @@ def main() -> None:
         "patches": [{"surface": name, "still": s, "centre": click(s, centre), "size": size}
                     for name, s, centre, size in PATCHES],
     }  # fmt: skip
+    clicks |= reel_clicks(shots, click)
     truth = {
-        "miniature_mm": {n: round(float(np.linalg.norm(np.subtract(a, b))), 3) for n, (a, b) in DIMENSIONS.items()},
+        "miniature_mm": {n: round(float(np.linalg.norm(np.subtract(a, b))), 3) for n, (a, b) in DIMENSIONS.items()}
+        | span_truth(),
         "wavelengths_nm": WAVELENGTHS_NM.tolist(),
         "reflectance": {name: np.round(values, 5).tolist() for name, values in SURFACES.items()},
     }

@@ -17,7 +17,7 @@ import mitsuba as mi
 import numpy as np
 import numpy.typing as npt
 from PIL import Image
-from tools.tender.cameras import CLIP_BAR_PX, SHOTS, Shot, clip_shots, rolled_up
+from tools.tender.cameras import CLIP_BAR_PX, CLIP_STILL, SHOTS, Shot, clip_shots, rolled_up
 from tools.tender.model import Part, tender
 from tools.tender.surfaces import SURFACES, WAVELENGTHS_NM
 
@@ -228,6 +228,8 @@ def write_clip(out: Path, work: Path, spp: int) -> None:
         stream.codec_context.sample_aspect_ratio = Fraction(first.pixel_aspect).limit_denominator(100)
         for shot in clip_shots():
             picture = np.asarray(develop(render(shot, work, spp), shot))
+            if shot.name == clip_shots()[CLIP_STILL].name:
+                Image.fromarray(picture).save(out / "still-9-clip-frame.jpg", quality=92)
             barred = np.pad(picture, ((CLIP_BAR_PX, CLIP_BAR_PX), (0, 0), (0, 0)))
             container.mux(stream.encode(av.VideoFrame.from_ndarray(barred, format="rgb24")))
         container.mux(stream.encode())

@@ -15,6 +15,7 @@ from chalkreel.core.finish.steps import Medium, Role, Sheen, Wear
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
 from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.scene import Axis
 from chalkreel.core.scale import Link
 from chalkreel.core.units import LengthUnit
 
@@ -64,7 +65,7 @@ class Version(Entity, tag="version", frozen=True, kw_only=True):
 
 
 class Still(Entity, tag="still", frozen=True, kw_only=True):
-    """A reference picture and what it is worth."""
+    """A reference picture and what it is worth; stills with the same `lens` share one."""
 
     title: str
     blob: str
@@ -79,6 +80,7 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
     trust: Trust = "fair"
     note: str = ""
     tilt_sigma_deg: float = 2.0
+    lens: str = ""
 
 
 class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
@@ -116,11 +118,96 @@ class RulerMark(Entity, tag="ruler", frozen=True, kw_only=True):
     link: Link
 
 
+class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
+    """A named point of the subject. `mirror_id` is its twin across the centre line; its own id puts it on the line.
+
+    `place_mm` is where a plan has it: towards the bow, to port, up, on the link named.
+    """
+
+    name: str
+    mirror_id: str = ""
+    place_mm: tuple[float, float, float] | None = None
+    place_sigma_mm: float = 0.5
+    link: Link = "miniature"
+
+
+class LandmarkMark(Entity, tag="landmark mark", frozen=True, kw_only=True):
+    """A landmark marked on a still."""
+
+    still_id: str
+    landmark_id: str
+    mark: Mark
+
+
+class EdgeMark(Entity, tag="edge", frozen=True, kw_only=True):
+    """A straight edge marked on a still, along "length", "beam", "height" or a direction of any other name."""
+
+    still_id: str
+    a: Mark
+    b: Mark
+    direction: str
+
+
+class Tie(Entity, tag="tie", frozen=True, kw_only=True):
+    """The straight edge between two landmarks runs along a direction."""
+
+    a_id: str
+    b_id: str
+    direction: str
+
+
+class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
+    """Landmarks in one plane; `across` is the axis that it is square to, where that is known."""
+
+    name: str
+    landmark_ids: tuple[str, ...]
+    across: Axis | None = None
+
+
+class RoundShape(Entity, tag="circle", frozen=True, kw_only=True):
+    """A true circle; `across` is the axis that it is square to, where that is known."""
+
+    name: str
+    across: Axis | None = None
+
+
+class RimMark(Entity, tag="rim", frozen=True, kw_only=True):
+    """Points clicked round a circle's rim on a still; `mirrored` means its twin across the centre line."""
+
+    still_id: str
+    circle_id: str
+    marks: tuple[Mark, ...]
+    mirrored: bool = False
+
+
+class KnownLength(Entity, tag="known length", frozen=True, kw_only=True):
+    """A ruler for the whole reel: between two landmarks, or the diameter of a circle."""
+
+    name: str
+    length_mm: float
+    sigma_mm: float
+    link: Link
+    a_id: str = ""
+    b_id: str = ""
+    along: Axis | None = None
+    circle_id: str = ""
+
+
 class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
-    """A size that is wanted, perhaps that of a kit part."""
+    """A size that is wanted, perhaps that of a kit part.
+
+    Between two landmarks (straight or along an axis, divided into `steps`), an angle at `corner_id`, or a
+    circle's diameter; with none of these it is read off single stills.
+    """
 
     name: str
     part_id: str = ""
+    a_id: str = ""
+    b_id: str = ""
+    corner_id: str = ""
+    circle_id: str = ""
+    along: Axis | None = None
+    steps: int = 1
 
 
 class Reading(Entity, tag="reading", frozen=True, kw_only=True):
@@ -242,6 +329,7 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
 
 
 AnyEntity = (
-    BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
+    Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
+    | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | Zone | Evening | LogEntry
 )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
 from importlib.resources import files
 from pathlib import Path
@@ -9,7 +10,7 @@ from pathlib import Path
 from chalkreel.core.errors import RefusedError
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 SUFFIX = ".chalkreel"
 _MAGIC = b"SQLite format 3\x00"
 
@@ -19,7 +20,7 @@ class DocumentRefusedError(RefusedError):
 
 
 def schema() -> str:
-    """The tables of format version 1."""
+    """The tables; format 2 has the same as 1, with more kinds of entities."""
     return files("chalkreel.build").joinpath("schema.sql").read_text("ascii")
 
 
@@ -81,6 +82,14 @@ def connect(path: Path, read_only: bool) -> sqlite3.Connection:
         connection.close()
         raise sqlite3.DatabaseError("damaged")
     return connection
+
+
+def raise_version(connection: sqlite3.Connection, path: Path) -> None:
+    """Mark an older file as of the present format, after a copy of it was put beside it as it was."""
+    version = connection.execute("PRAGMA user_version").fetchone()[0]
+    if version < FORMAT_VERSION:
+        shutil.copyfile(path, path.with_name(f"{path.stem}.format-{version}{SUFFIX}"))
+        connection.execute(f"PRAGMA user_version = {FORMAT_VERSION}")
 
 
 def _connect(path: Path, mode: str) -> sqlite3.Connection:

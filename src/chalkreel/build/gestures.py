@@ -13,17 +13,25 @@ from chalkreel.build.entities import (
     BuildInfo,
     ColourPatch,
     Dimension,
+    EdgeMark,
     Entity,
     Evening,
     Feature,
     FeatureInVersion,
+    FlatSet,
     KitPart,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
     Plane,
     PowerSupply,
     Reading,
+    RimMark,
+    RoundShape,
     RulerMark,
     Still,
     Surface,
+    Tie,
     Version,
     Zone,
     new_id,
@@ -36,7 +44,15 @@ Edits = dict[str, AnyEntity | None]
 
 # What goes with an entity when it is removed, and what merely forgets it.
 _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
-    Still: ((Plane, "still_id"), (RulerMark, "still_id"), (Reading, "still_id"), (ColourPatch, "still_id")),
+    Still: (
+        *((kind, "still_id") for kind in (Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark)),
+    ),
+    Landmark: (
+        (LandmarkMark, "landmark_id"),
+        *((kind, field) for kind in (Tie, KnownLength, Dimension) for field in ("a_id", "b_id")),
+        (Dimension, "corner_id"),
+    ),
+    RoundShape: ((RimMark, "circle_id"), (KnownLength, "circle_id"), (Dimension, "circle_id")),
     Plane: ((RulerMark, "plane_id"), (Reading, "plane_id")),
     Dimension: ((Reading, "dimension_id"),),
     Feature: ((FeatureInVersion, "feature_id"),),
@@ -48,6 +64,7 @@ _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
     Dimension: ((Feature, "dimension_id"),),
     Surface: ((Zone, "surface_id"),),
+    Landmark: ((Landmark, "mirror_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
 }
 
@@ -90,11 +107,22 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
         for owned in build.all(kind):
             if getattr(owned, field) == entity_id:
                 _remove(build, owned.id, edits)
+    if isinstance(entity, Landmark):
+        _leave_flats(build, entity.id, edits)
     for kind, field in _FORGETS.get(type(entity), ()):
         for other in build.all(kind):
             current = edits.get(other.id, build.entities[other.id])
             if current is not None and getattr(current, field) == entity_id:
                 edits[other.id] = msgspec.structs.replace(current, **{field: ""})
+
+
+def _leave_flats(build: Build, landmark_id: str, edits: Edits) -> None:
+    """A flat goes on without a removed landmark while three are left."""
+    for flat in build.all(FlatSet):
+        present = edits.get(flat.id, flat)
+        if isinstance(present, FlatSet) and landmark_id in present.landmark_ids:
+            left = tuple(i for i in present.landmark_ids if i != landmark_id)
+            edits[flat.id] = msgspec.structs.replace(present, landmark_ids=left) if len(left) > 2 else None
 
 
 def moved_step(order: tuple[str, ...], step_id: str, by: int) -> tuple[str, ...]:

@@ -69,7 +69,10 @@ class Store:
         lock = _lock(path)
         try:
             connection = file_format.connect(path, read_only=lock is None)
-            return cls(path, connection, lock)
+            store = cls(path, connection, lock)
+            if lock is not None:
+                file_format.raise_version(connection, path)
+            return store
         except (sqlite3.DatabaseError, msgspec.DecodeError, KeyError) as error:
             _release(lock)
             raise DocumentRefusedError(

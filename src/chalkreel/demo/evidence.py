@@ -11,12 +11,20 @@ from chalkreel.build.entities import (
     AnyEntity,
     ColourPatch,
     Dimension,
+    EdgeMark,
+    FlatSet,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
     Plane,
     Reading,
+    RimMark,
+    RoundShape,
     RulerMark,
     ShelfPaint,
     Still,
     Surface,
+    Tie,
 )
 from chalkreel.build.store import digest
 from chalkreel.core.measure.marks import Mark
@@ -93,6 +101,41 @@ STILLS: Final[tuple[dict[str, Any], ...]] = (
         "trust": "fair",
         "note": "Print on cream paper, blacks gone brown.",
     },
+    {
+        "id": "still-7",
+        "width_px": 1280,
+        "height_px": 800,
+        "file": "still-7-wide-starboard.jpg",
+        "title": "Close and wide, starboard bow",
+        "side": "starboard",
+        "still_kind": "photo of the miniature",
+        "trust": "fair",
+        "note": "Wide lens: straight edges near the rim bend.",
+    },
+    {
+        "id": "still-8",
+        "width_px": 1060,
+        "height_px": 700,
+        "file": "still-8-stern-crop.jpg",
+        "title": "Stern, cut from a larger picture",
+        "side": "aft",
+        "still_kind": "photo of the miniature",
+        "trust": "fair",
+        "cropped": True,
+        "note": "From a book page: the rest of the frame is gone.",
+    },
+    {
+        "id": "still-9",
+        "width_px": 480,
+        "height_px": 312,
+        "file": "still-9-clip-frame.jpg",
+        "title": "Bow pass, frame 9 of the clip",
+        "side": "bow",
+        "still_kind": "screen frame",
+        "trust": "fair",
+        "pixel_aspect": 16 / 15,
+        "note": "Grabbed from clip-bow-pass.mp4, black bars taken off.",
+    },
 )
 
 # What the modeller knew of the rulers and rectangles, in metres of the story or mm of the miniature.
@@ -102,6 +145,14 @@ PLANES: Final = {
     "aft deck plate": (5_760.0, 50.0, 5_760.0, 50.0),
     "wheelhouse roof": (1_150.0, 57.5, 1_150.0, 57.5),
 }
+# Rulers of the whole reel: the same set plan, the same wheel, and the hatch that a script mentions.
+KNOWN: Final = (
+    {"name": "set plan, overall", "a": "bow tip", "b": "stern corner", "along": "length", "length_mm": 18_600.0,
+     "sigma_mm": 50.0, "link": "story"},
+    {"name": "donor wheel", "circle": "road wheel", "length_mm": 21.4, "sigma_mm": 0.1, "link": "miniature"},
+    {"name": "hatch in the script", "a": "hatch corner, aft", "b": "hatch corner, forward", "length_mm": 1_150.0,
+     "sigma_mm": 28.75, "link": "story"},
+)  # fmt: skip
 PART_OF: Final = {
     "Fin height, port": "part-fin-port",
     "Fan flange diameter": "part-fan",
@@ -182,8 +233,7 @@ def marks_on_stills() -> list[AnyEntity]:
                 link="story" if link == "story" else "miniature",
             )
         )
-    names = dict.fromkeys(row["dimension"] for row in data["readings"])
-    found += [Dimension(id=f"dim-{name}", name=name, part_id=PART_OF.get(name, "")) for name in names]
+    found += _dimensions(data)
     for number, row in enumerate(data["readings"]):
         a, b = (mark(xy) for xy in row["marks"])
         found.append(
@@ -196,6 +246,80 @@ def marks_on_stills() -> list[AnyEntity]:
                 b=b,
             )
         )
+    return found
+
+
+def _dimensions(data: dict[str, Any]) -> list[AnyEntity]:
+    """Sizes read off planes, and sizes between landmarks."""
+    known: dict[str, dict[str, Any]] = {row["dimension"]: {} for row in data["readings"]}
+    for row in data["spans"]:
+        ends = {"a_id": landmark_id(row["a"]), "b_id": landmark_id(row["b"])}
+        known[row["name"]] = {**ends, "along": row["along"] or None, "steps": row["steps"]}
+    for row in data["angles"]:
+        known[row["name"]] = {f"{end}_id": landmark_id(row[end]) for end in ("a", "corner", "b")}
+    for row in data["diameters"]:
+        known[row["name"]] = {"circle_id": f"circle-{row['circle']}"}
+    return [Dimension(id=f"dim-{n}", name=n, part_id=PART_OF.get(n, ""), **how) for n, how in known.items()]
+
+
+def landmark_id(key: str) -> str:
+    """The id of a landmark; "/s" names the twin to starboard."""
+    return f"landmark-{key}"
+
+
+def reel_marks() -> list[AnyEntity]:
+    """Landmarks with their twins, circles, edges, and where each was clicked."""
+    data = clicks()
+    sigma = float(data["click_sigma_px"])
+
+    def mark(xy: list[float]) -> Mark:
+        return Mark(xy[0], xy[1], sigma)
+
+    found: list[AnyEntity] = []
+    for name in data["landmarks"]:
+        for key, side, twin in ((name, "port", f"{name}/s"), (f"{name}/s", "starboard", name)):
+            found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin)))
+    found += [RoundShape(id=f"circle-{c['name']}", name=c["name"], across=c["across"]) for c in data["circles"]]
+    for number, row in enumerate(data["sightings"]):
+        found.append(
+            LandmarkMark(
+                id=f"landmark-mark-{number}",
+                still_id=row["still"],
+                landmark_id=landmark_id(row["landmark"]),
+                mark=mark(row["mark"]),
+            )
+        )
+    for number, row in enumerate(data["rims"]):
+        marks = tuple(mark(xy) for xy in row["marks"])
+        found.append(
+            RimMark(
+                id=f"rim-{number}",
+                still_id=row["still"],
+                circle_id=f"circle-{row['circle']}",
+                marks=marks,
+                mirrored=row["mirrored"],
+            )
+        )
+    for number, row in enumerate(data["edges"]):
+        a, b = (mark(xy) for xy in row["marks"])
+        found.append(EdgeMark(id=f"edge-{number}", still_id=row["still"], a=a, b=b, direction=row["direction"]))
+    found.append(
+        Tie(id="tie-0", a_id=landmark_id("fin root, aft"), b_id=landmark_id("fin root, forward"), direction="length")
+    )
+    corners = ("deck plate, aft", "deck plate, forward", "foredeck panel, aft", "foredeck panel, forward")
+    found.append(
+        FlatSet(id="flat-deck", name="deck", landmark_ids=tuple(landmark_id(c) for c in corners), across="height")
+    )
+    return found + _known_lengths()
+
+
+def _known_lengths() -> list[AnyEntity]:
+    found: list[AnyEntity] = []
+    for row in KNOWN:
+        ends = {f"{end}_id": landmark_id(str(row[end])) for end in ("a", "b") if end in row}
+        circle = {"circle_id": f"circle-{row['circle']}"} if "circle" in row else {}
+        known = {key: value for key, value in row.items() if key not in ("a", "b", "circle")}
+        found.append(KnownLength(id=f"known-{row['name']}", **known, **ends, **circle))  # type: ignore[arg-type]
     return found
 
 

@@ -97,6 +97,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     found: list[AnyEntity] = [
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
         *evidence.stills(pictures), *(KitPart(**part) for part in _PARTS), *evidence.marks_on_stills(),
+        *evidence.reel_marks(),
         *evidence.patches(), *evidence.bench_range(),
     ]  # fmt: skip
     for number, (name, assembly, choices, series, special) in enumerate(_FEATURES):

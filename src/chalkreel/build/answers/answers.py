@@ -11,9 +11,11 @@ from chalkreel.build.answers.colours import ColourDesk, Colours
 from chalkreel.build.answers.conversion import Conversion, conversion
 from chalkreel.build.answers.coverage import Coverage, coverage
 from chalkreel.build.answers.lighting import Lighting, lighting
+from chalkreel.build.answers.reel import ReelSolver
+from chalkreel.build.answers.scene_of import INPUTS as REEL_INPUTS
 from chalkreel.build.answers.sequence import Sequence, sequence
 from chalkreel.build.answers.sizes import INPUTS, Sizes, sizes
-from chalkreel.build.entities import Lamp, LogEntry, PowerSupply
+from chalkreel.build.entities import Dimension, Lamp, LogEntry, PowerSupply
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.snapshot import Build
 
@@ -61,13 +63,18 @@ class Answerer:
 
     def __init__(self, gallery: Gallery) -> None:
         self._desk = ColourDesk(gallery)
+        self._reel = ReelSolver()
         self._kept: dict[str, tuple[Hashable, object]] = {}
 
     def answer(self, build: Build, progress: Callable[[float], bool] = lambda _: True) -> Iterator[Answers]:
         """Yield ever more complete answers; the last is complete. `progress` returns False to stop a long search."""
         entries = build.all(LogEntry)
         spent = Spent(sum(e.minutes for e in entries), sum(e.cost for e in entries), len(entries))
-        found_sizes = self._once("sizes", (build.info, *(build.all(k) for k in INPUTS)), lambda: sizes(build))
+        chain = build.chain
+        marked = (chain, *(build.all(kind) for kind in (*REEL_INPUTS, Dimension)))
+        reel = self._once("reel", marked, lambda: self._reel.solve(build, progress))
+        inputs = (build.info, *marked, *(build.all(kind) for kind in INPUTS))
+        found_sizes = self._once("sizes", inputs, lambda: sizes(build, reel))
         found_light = self._once("lighting", (build.all(PowerSupply), build.all(Lamp)), lambda: lighting(build))
         converted = conversion(build, found_sizes)
         answers = Answers(build, coverage(build), spent, found_sizes, converted, found_light)

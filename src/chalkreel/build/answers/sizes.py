@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from chalkreel.build.answers.reel import ReelAnswer, ReelSize
 from chalkreel.build.entities import Dimension, KitPart, Plane, Reading, RulerMark, Still
 from chalkreel.build.snapshot import Build
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
@@ -18,7 +19,7 @@ from chalkreel.core.measure.plane import (
     SquareOn,
     measure_plane,
 )
-from chalkreel.core.measure.verdict import Verdict, judge_part
+from chalkreel.core.measure.verdict import Action, Verdict, judge_part
 from chalkreel.core.scale import Fit, ScaleChain, fit_in_space
 
 # Focal length guessed for a still that is taken as square on: 1.6 times its longer side.
@@ -27,7 +28,10 @@ USUAL_FOCAL = 1.6
 
 @dataclass(frozen=True)
 class SizeRow:
-    """One dimension. Sizes are None with the reason in `problem` while nothing determines them."""
+    """One dimension. Sizes are None with the reason in `problem` while nothing determines them.
+
+    An angle has no sizes but `angle`, in degrees.
+    """
 
     dimension_id: str
     name: str
@@ -40,6 +44,7 @@ class SizeRow:
     clicks_share: float
     rulers_share: float
     problem: str
+    angle: Size | None = None
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,7 @@ class Sizes:
     rows: tuple[SizeRow, ...]
     planes: tuple[PlaneRow, ...]
     fit: Fit | None
+    reel: ReelAnswer
 
     def largest_doubt(self) -> SizeRow | None:
         """The size with the largest relative error."""
@@ -76,8 +82,8 @@ def _relative(size: Size | None) -> float:
 INPUTS = (Still, Plane, RulerMark, Dimension, Reading, KitPart)
 
 
-def sizes(build: Build) -> Sizes:
-    """Measure every plane that has readings or rulers, then combine the readings of each dimension."""
+def sizes(build: Build, reel: ReelAnswer) -> Sizes:
+    """Every dimension: from the solved reel where it hangs on landmarks, else from readings in single planes."""
     planes, shares = [], {}
     for still in build.all(Still):
         ids = {r.plane_id for r in build.all(RulerMark) if r.still_id == still.id}
@@ -87,10 +93,10 @@ def sizes(build: Build) -> Sizes:
             row, found = _measure(build, still, plane_id)
             planes.append(row)
             shares.update(found)
-    rows = tuple(_row(build, dimension, planes, shares) for dimension in build.all(Dimension))
+    rows = tuple(_row(build, dimension, planes, shares, reel) for dimension in build.all(Dimension))
     info = build.info
     fit = fit_in_space(build.chain, info.space_mm) if info.space_mm else None
-    return Sizes(rows, tuple(planes), fit)
+    return Sizes(rows, tuple(planes), fit, reel)
 
 
 def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[str, tuple[float, float]]]:
@@ -144,7 +150,45 @@ def _view(still: Still, plane: Plane | None, chain: ScaleChain) -> SquareOn | Sq
     )  # fmt: skip
 
 
-def _row(build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dict[str, tuple[float, float]]) -> SizeRow:
+def _row(
+    build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dict[str, tuple[float, float]], reel: ReelAnswer
+) -> SizeRow:
+    solved = reel.sizes.get(dimension.id)
+    if solved is not None:
+        return _solved_row(build, dimension, solved)
+    return _plane_row(build, dimension, planes, shares)
+
+
+def _solved_row(build: Build, dimension: Dimension, solved: ReelSize) -> SizeRow:
+    part = build.get(KitPart, dimension.part_id)
+    missing = part is not None and part.state == "missing"
+    found = solved.measured
+    if found is None or solved.is_angle:
+        action: Action = "make new" if missing else "unsure"
+        words = "missing: make new" if missing else "" if found else "not measured"
+        angle = Size(found.value, found.sigma) if found else None
+        return SizeRow(dimension.id, dimension.name, None, None, None, None, Verdict(action, None, words),
+                       solved.rests_on, 0, 0, solved.problem, angle)  # fmt: skip
+    size = Size(found.value, found.sigma)
+    return _sized_row(build, dimension, size, solved.rests_on, (found.ratio_sigma, found.scale_sigma))
+
+
+def _sized_row(
+    build: Build, dimension: Dimension, size: Size, rests_on: tuple[str, ...], shares: tuple[float, float]
+) -> SizeRow:
+    part = build.get(KitPart, dimension.part_id)
+    chain = build.chain
+    replica = size.scaled(chain.convert(1.0, "miniature", "replica"))
+    verdict = judge_part(replica, part.calliper_mm, part.state == "missing") if part else Verdict("unsure", None, "")
+    return SizeRow(
+        dimension.id, dimension.name, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
+        nearest_stock(replica.mm, chain.replica_ratio), verdict, rests_on, *shares, "",
+    )  # fmt: skip
+
+
+def _plane_row(
+    build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dict[str, tuple[float, float]]
+) -> SizeRow:
     part = build.get(KitPart, dimension.part_id)
     readings = [r.id for r in build.all(Reading) if r.dimension_id == dimension.id]
     found = [(plane, i) for plane in planes for i in readings if i in plane.readings]
@@ -154,22 +198,16 @@ def _row(build: Build, dimension: Dimension, planes: list[PlaneRow], shares: dic
         return SizeRow(dimension.id, dimension.name, None, None, None, None, verdict, (), 0, 0,
                        _why_unknown(build, dimension, planes))  # fmt: skip
     size, birge = combine_sizes(tuple(plane.readings[i] for plane, i in found))
-    chain = build.chain
-    replica = size.scaled(chain.convert(1.0, "miniature", "replica"))
-    verdict = judge_part(replica, part.calliper_mm, missing) if part else Verdict("unsure", None, "")
     rests = tuple(dict.fromkeys(plane.assumption for plane, _ in found))
     if birge > 1.5:
         rests += (f"the stills disagree {birge:.1f} times more than their errors allow: ± was widened",)
-    return SizeRow(
-        dimension.id, dimension.name, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
-        nearest_stock(replica.mm, chain.replica_ratio), verdict, rests,
-        min(shares[i][0] for _, i in found), min(shares[i][1] for _, i in found), "",
-    )  # fmt: skip
+    least = min(shares[i][0] for _, i in found), min(shares[i][1] for _, i in found)
+    return _sized_row(build, dimension, size, rests, least)
 
 
 def _why_unknown(build: Build, dimension: Dimension, planes: list[PlaneRow]) -> str:
     readings = [r for r in build.all(Reading) if r.dimension_id == dimension.id]
     if not readings:
-        return "Mark its two ends on a still."
+        return "Mark its two ends on a still (S)."
     places = {(r.still_id, r.plane_id) for r in readings}
     return next((p.problem for p in planes if (p.still_id, p.plane_id) in places and p.problem), "Mark a ruler.")
