@@ -15,7 +15,8 @@ ROOT = Path(__file__).parents[1]
 @pytest.mark.parametrize("shot", SHOTS, ids=lambda s: s.name)
 def test_the_target_is_in_the_middle_and_the_field_of_view_fills_the_width(shot: object) -> None:
     middle = project(shot, np.array([shot.target]))[0]  # type: ignore[arg-type,attr-defined]
-    assert middle == pytest.approx((shot.width_px / 2, shot.height_px / 2))  # type: ignore[attr-defined]
+    width, height, left, top = shot.whole  # type: ignore[attr-defined]
+    assert middle + [left, top] == pytest.approx((width / 2, height / 2))
     origin, target = np.array(shot.origin), np.array(shot.target)  # type: ignore[attr-defined]
     distance = np.linalg.norm(target - origin)
     forward = (target - origin) / distance
@@ -24,7 +25,8 @@ def test_the_target_is_in_the_middle_and_the_field_of_view_fills_the_width(shot:
     edge = target + right * distance * np.tan(np.radians(shot.fov_deg) / 2)  # type: ignore[attr-defined]
     offset = project(shot, edge[None])[0] - middle  # type: ignore[arg-type]
     shown = np.hypot(offset[0] * shot.pixel_aspect, offset[1])  # type: ignore[attr-defined]
-    assert shown == pytest.approx(shot.width_px * shot.pixel_aspect / 2)  # type: ignore[attr-defined]
+    bent = 1 + shot.bend * np.tan(np.radians(shot.fov_deg) / 2) ** 2  # type: ignore[attr-defined]
+    assert shown == pytest.approx(bent * width * shot.pixel_aspect / 2)  # type: ignore[attr-defined]
 
 
 def test_starboard_is_seen_from_starboard() -> None:

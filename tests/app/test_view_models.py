@@ -25,7 +25,7 @@ def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_
     found = gather.wall(demo_answers.build)
     assert found.sides == ("port", "starboard", "bow", "aft", "top")
     assert [row.name for row in found.rows] == ["Series (being built)", "Special"]
-    assert [len(cell) for cell in found.rows[0].cells] == [1, 1, 1, 1, 1]
+    assert [len(cell) for cell in found.rows[0].cells] == [1, 2, 2, 2, 1]
     assert [len(cell) for cell in found.rows[1].cells] == [0, 1, 0, 0, 0]
 
 
@@ -214,6 +214,6 @@ def test_tools_gather_points_and_back_out() -> None:
 
 def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) -> None:
     found = places(demo_answers.build)
-    assert len(found) == 7 + 6 + 11 + 4
+    assert len(found) == 7 + 9 + 36 + 4
     fan = next(p for p in found if p.words == "Fan flange diameter")
     assert (fan.stage, fan.still_id) == ("Measure", "still-3")

@@ -86,6 +86,9 @@ class _Book:
     def _sizes(self) -> list[Flowable]:
         rows = [["size", "story", "miniature", "replica", "stock", "kit part"]]
         for r in self.answers.sizes.rows if self.answers.sizes else ():
+            if r.angle is not None:
+                rows.append([r.name, "", "", format_pm(r.angle.mm, r.angle.half_width_mm, "°"), "", r.verdict.words])
+                continue
             if r.story is None or r.miniature is None or r.replica is None:
                 rows.append([r.name, r.problem, "", "", "", r.verdict.words])
                 continue

@@ -57,6 +57,8 @@ def _dimensions(answers: Answers) -> list[Row]:
         row: Row = {"name": r.name}
         for link, size in (("story", r.story), ("miniature", r.miniature), ("replica", r.replica)):
             row |= _size(link, size)
+        row |= {"angle_deg": round(r.angle.mm, 3) if r.angle else None,
+                "angle_plus_minus_95_deg": round(r.angle.half_width_mm, 3) if r.angle else None}  # fmt: skip
         row |= {"stock": r.stock.words if r.stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
         rows.append(row)
     return rows

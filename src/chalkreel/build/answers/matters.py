@@ -25,12 +25,14 @@ def gather_matters(coverage: Coverage) -> tuple[str, ...]:
 
 def measure_matters(sizes: Sizes) -> tuple[str, ...]:
     """Sizes not known, poorly known, or resting on rulers that disagree."""
-    words = [f"{row.name}: {row.problem}" for row in sizes.rows if row.replica is None]
+    words = [f"{row.name}: {row.problem}" for row in sizes.rows if row.replica is None and row.angle is None]
     words += [
         f"{row.name} is known only to ± {196 * row.replica.sigma_mm / row.replica.mm:.0f} %"
         for row in sizes.rows
         if row.replica is not None and row.replica.sigma_mm / row.replica.mm > POOR_SHARE
     ]
+    words += [f"{f.view.capitalize()}: {f.words}" if f.view else f.words for f in sizes.reel.faults]
+    words += [f"{untied.view.capitalize()} is not tied in. {untied.reason}" for untied in sizes.reel.untied]
     for plane in sizes.planes:
         words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
     if sizes.fit is not None and not sizes.fit.fits:

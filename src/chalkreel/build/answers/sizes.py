@@ -30,7 +30,7 @@ USUAL_FOCAL = 1.6
 class SizeRow:
     """One dimension. Sizes are None with the reason in `problem` while nothing determines them.
 
-    An angle has no sizes but `angle`, in degrees.
+    An angle has no sizes but `angle`, its number and σ in degrees.
     """
 
     dimension_id: str

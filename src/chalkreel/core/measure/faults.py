@@ -196,10 +196,11 @@ def _swapped_views(scene: Scene, solution: Solution) -> list[Fault]:
     """Views that fit no camera, or badly, but fit the others well with all their pairs exchanged."""
     twin = {m.key: m.mirror for m in scene.landmarks}
     found = []
+    gaps = residuals_px(solution)
     for view in scene.views:
         marks = marks_by_view(scene)[view.key]
         paired = tuple(n for n in marks if twin[n] not in ("", n))
-        if len(paired) < LEAST_FOR_POSE or not _suspect(scene, solution, view.key):
+        if len(paired) < LEAST_FOR_POSE or not _suspect(scene, solution, view.key, gaps):
             continue
         # The suspect must not testify in its own case.
         try:
@@ -231,15 +232,11 @@ def _others(solution: Solution, view: str) -> Estimate:
     return Estimate(cameras, {m.key: solution.point(m.key) for m in solution.scene.landmarks})
 
 
-def _suspect(scene: Scene, solution: Solution, view: str) -> bool:
+def _suspect(scene: Scene, solution: Solution, view: str, gaps: Mapping[tuple[str, str], Array]) -> bool:
     if view not in solution.layout.views:
         return True
     sigma = {s.landmark: s.mark.sigma_px for s in scene.sightings if s.view == view}
-    far = [
-        float(np.linalg.norm(gap)) > MARK_SIGMA * sigma[name]
-        for (key, name), gap in residuals_px(solution).items()
-        if key == view
-    ]
+    far = [float(np.linalg.norm(gap)) > MARK_SIGMA * sigma[name] for (key, name), gap in gaps.items() if key == view]
     return float(np.mean(far)) > SUSPECT_SHARE
 
 
@@ -254,31 +251,35 @@ def _misfit(view: View, marks: Mapping[str, Array], points: Mapping[str, Array])
 
 
 def _aspects(solution: Solution) -> list[Fault]:
-    """Lenses of single views whose pixels look wider or narrower than stated."""
-    layout, found = solution.layout, []
+    """The view whose pixels look wider or narrower than stated, if any.
+
+    Each lens of a single view is tried with its aspect free, all others held; the normal equations give step and σ.
+    """
+    layout = solution.layout
     equations = Equations(layout)
-    for row, view in enumerate(solution.scene.views):
-        lens = layout.lens_of_view[row]
-        if np.count_nonzero(layout.lens_of_view == lens) > 1:
-            continue
-        column = layout.offsets["lenses"] + LENS * lens + ASPECT
-        active = layout.active.copy()
-        active[column] = True
-        equations.use(active)
-        whole, slope, _, _ = equations.normal(solution.unknowns).reduced(1e-9)
-        at = int(np.searchsorted(equations.active, column))
-        solved = np.linalg.solve(whole, np.column_stack([-slope, np.eye(len(whole))[at]]))
-        shift, sigma = float(solved[at, 0]), math.sqrt(max(float(solved[at, 1]), 1e-18))
-        if abs(shift) < max(ASPECT_SIGMA * sigma, ASPECT_LEAST):
-            continue
-        fitted = view.pixel_aspect * math.exp(shift)
-        shape = min(PIXEL_SHAPES, key=lambda s: abs(math.log(s.aspect / fitted)))
-        near = abs(math.log(shape.aspect / fitted)) < max(ASPECT_NEAR, 2 * sigma)
-        aspect = shape.aspect if near else fitted
-        hint = f"; {shape.name} would fit" if near else ""
-        words = (
-            f"Its pixels look {fitted:.3f} ± {NORMAL_95 * sigma * fitted:.3f} wide, not {view.pixel_aspect:.3f}{hint}."
-        )
-        found.append(Fault("aspect", words, abs(shift) / sigma, view.key, aspect=aspect))
-    # One wrong aspect bends the whole, so that other stills look wrong too: the worst comes first, alone.
-    return sorted(found, key=lambda fault: -fault.strength)[:1]
+    single = [i for i, lens in enumerate(layout.lens_of_view) if np.count_nonzero(layout.lens_of_view == lens) == 1]
+    columns = np.array([layout.offsets["lenses"] + LENS * layout.lens_of_view[i] + ASPECT for i in single], np.intp)
+    active = layout.active.copy()
+    active[columns] = True
+    equations.use(active)
+    whole, slope, _, _ = equations.normal(solution.unknowns).reduced(1e-9)
+    tried = np.searchsorted(equations.active, columns)
+    rest = np.setdiff1d(np.arange(len(whole)), tried)
+    cross = whole[np.ix_(rest, tried)]
+    eased = np.linalg.solve(whole[np.ix_(rest, rest)], np.column_stack([cross, slope[rest]]))
+    weights = np.diag(whole)[tried] - np.sum(cross * eased[:, :-1], axis=0)
+    shifts = -(slope[tried] - cross.T @ eased[:, -1]) / weights
+    strengths = np.abs(shifts) * np.sqrt(np.maximum(weights, 0.0))
+    if not single:
+        return []
+    # One wrong aspect bends the whole, so that other stills look wrong too: only the worst is named.
+    worst = int(np.argmax(strengths))
+    if strengths[worst] < ASPECT_SIGMA or abs(shifts[worst]) < ASPECT_LEAST:
+        return []
+    view, sigma = solution.scene.views[single[worst]], 1.0 / math.sqrt(weights[worst])
+    fitted = view.pixel_aspect * math.exp(shifts[worst])
+    shape = min(PIXEL_SHAPES, key=lambda s: abs(math.log(s.aspect / fitted)))
+    near = abs(math.log(shape.aspect / fitted)) < max(ASPECT_NEAR, 2 * sigma)
+    hint = f"; {shape.name} would fit" if near else ""
+    words = f"Its pixels look {fitted:.3f} ± {NORMAL_95 * sigma * fitted:.3f} wide, not {view.pixel_aspect:.3f}{hint}."
+    return [Fault("aspect", words, float(strengths[worst]), view.key, aspect=shape.aspect if near else fitted)]

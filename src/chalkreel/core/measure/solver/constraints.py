@@ -18,8 +18,8 @@ from chalkreel.core.measure.solver.layout import ASPECT, BEND, FOCAL, OFFSET_X, 
 from chalkreel.core.measure.solver.sightings import centred_marks
 from chalkreel.core.measure.solver.unknowns import Unknowns
 
-# Gathers local values (N, J) of N observations, and turns values moved by steps (N, J) into residuals (N, K).
-Evaluate = Callable[[Unknowns, Array], Array]
+# The residuals (M, K) of the observations in rows (M,), their unknowns moved by steps (M, J).
+Evaluate = Callable[[Unknowns, Index, Array], Array]
 DIFFERENCE = 1e-6
 
 
@@ -38,16 +38,17 @@ class Constraint:
 
     def residuals(self, unknowns: Unknowns) -> Array:
         """(N, K), in σ."""
-        return self.evaluate(unknowns, np.zeros(self.columns.shape))
+        return self.evaluate(unknowns, np.arange(len(self.columns)), np.zeros(self.columns.shape))
 
     def linearised(self, unknowns: Unknowns) -> Array:
         """Derivatives (N, K, J)."""
-        parts = []
-        for j, step in enumerate(self.steps):
-            nudge = np.zeros(self.columns.shape)
-            nudge[:, j] = step * DIFFERENCE
-            parts.append((self.evaluate(unknowns, nudge) - self.evaluate(unknowns, -nudge)) / (2 * step * DIFFERENCE))
-        return np.stack(parts, axis=-1)
+        count, width = self.columns.shape
+        # All nudges of all observations in one go: 2 J copies of the rows, one unknown nudged in each.
+        nudges = np.concatenate([np.diag(self.steps), -np.diag(self.steps)]) * DIFFERENCE
+        rows = np.tile(np.arange(count), 2 * width)
+        found = self.evaluate(unknowns, rows, np.repeat(nudges, count, axis=0)).reshape(2, width, count, -1)
+        slopes = (found[0] - found[1]) / (2 * DIFFERENCE * self.steps)[:, None, None]
+        return np.asarray(np.moveaxis(slopes, 0, -1))
 
 
 def constraints_of(layout: Layout) -> tuple[Constraint, ...]:
@@ -69,15 +70,15 @@ def _edges(layout: Layout) -> Constraint | None:
     free = np.array([layout.directions.get(e.direction, -1) for e in edges])
     axis = np.array([AXES.index(e.direction) if e.direction in AXES else 0 for e in edges])
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        seen = _unbent_marks(unknowns.lenses[lens] + step[:, 3:8], ends)
-        along = np.where(free[:, None] >= 0, _rows(unknowns.directions, free) + step[:, 8:11], np.eye(3)[axis])
-        vanishing = np.einsum("nij,nj->ni", rotation_of(step[:, :3]) @ unknowns.rotations[view], along)
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        lenses = unknowns.lenses[lens[rows]] + step[:, 3:8]
+        seen = _unbent_marks(lenses, ends[rows])
+        along = _along(unknowns, free[rows], axis[rows], step[:, 8:11])
+        vanishing = np.einsum("nij,nj->ni", rotation_of(step[:, :3]) @ unknowns.rotations[view[rows]], along)
         middle, end = _homogeneous(seen.mean(axis=1)), _homogeneous(seen[:, 0])
         line = np.cross(middle, vanishing)
         width = np.maximum(np.hypot(line[:, 0], line[:, 1]), 1e-12)
-        focal = np.exp(unknowns.lenses[lens, FOCAL] + step[:, 3 + FOCAL])
-        return np.asarray(focal * np.sum(line * end, axis=1) / width / sigma)[:, None]
+        return np.asarray(np.exp(lenses[:, FOCAL]) * np.sum(line * end, axis=1) / width / sigma[rows])[:, None]
 
     turns = 6 * view[:, None] + np.arange(3)
     columns = np.column_stack([turns, _lens_columns(layout, view), _from(layout.offsets["directions"], 3, free)])
@@ -98,16 +99,16 @@ def _rims(layout: Layout) -> Constraint | None:
     aspect = np.array([layout.scene.views[v].pixel_aspect for v in view])
     sigma = np.array([mark.sigma_px for _, mark in clicks]) * np.sqrt((aspect**2 + 1) / 2)
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        lenses = unknowns.lenses[lens] + step[:, 6:11]
-        seen = _homogeneous(_unbent_marks(lenses, place)[:, 0])
-        turn = rotation_of(step[:, :3]) @ unknowns.rotations[view]
-        shift = unknowns.translations[view] + step[:, 3:6]
-        values = unknowns.circles[circle] + step[:, 11:18]
-        centre = np.einsum("nij,nj->ni", turn, values[:, :3] * flip) + shift
-        normal = np.einsum("nij,nj->ni", turn, values[:, 3:6] * flip)
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        lenses = unknowns.lenses[lens[rows]] + step[:, 6:11]
+        seen = _homogeneous(_unbent_marks(lenses, place[rows])[:, 0])
+        turn = rotation_of(step[:, :3]) @ unknowns.rotations[view[rows]]
+        shift = unknowns.translations[view[rows]] + step[:, 3:6]
+        values = unknowns.circles[circle[rows]] + step[:, 11:18]
+        centre = np.einsum("nij,nj->ni", turn, values[:, :3] * flip[rows]) + shift
+        normal = np.einsum("nij,nj->ni", turn, values[:, 3:6] * flip[rows])
         miss, gradient = _miss(seen, centre, normal, values[:, 6])
-        return np.asarray(np.exp(lenses[:, FOCAL]) * miss / gradient / sigma)[:, None]
+        return np.asarray(np.exp(lenses[:, FOCAL]) * miss / gradient / sigma[rows])[:, None]
 
     columns = np.column_stack(
         [6 * view[:, None] + np.arange(6), _lens_columns(layout, view), _from(layout.offsets["circles"], 7, circle)]
@@ -118,17 +119,15 @@ def _rims(layout: Layout) -> Constraint | None:
 
 def _miss(seen: Array, centre: Array, normal: Array, log_radius: Array) -> tuple[Array, Array]:
     """Share of the radius by which rays (N, 3) miss a circle's rim in its plane, and the slope of that per ray."""
-
-    def share(ray: Array) -> Array:
-        tilt = np.sum(normal * ray, axis=1)
-        depth = np.sum(normal * centre, axis=1) / np.where(np.abs(tilt) > 1e-9, tilt, 1e-9)
-        return np.asarray(np.log(np.linalg.norm(depth[:, None] * ray - centre, axis=1) + 1e-12) - log_radius)
-
-    tiny = 1e-5
-    slopes = [
-        (share(seen + np.eye(3)[axis] * tiny) - share(seen - np.eye(3)[axis] * tiny)) / (2 * tiny) for axis in (0, 1)
-    ]
-    return share(seen), np.maximum(np.hypot(slopes[0], slopes[1]), 1e-9)
+    tilt = np.sum(normal * seen, axis=1)
+    tilt = np.where(np.abs(tilt) > 1e-9, tilt, 1e-9)
+    depth = np.sum(normal * centre, axis=1) / tilt
+    gap = depth[:, None] * seen - centre
+    distance = np.maximum(np.linalg.norm(gap, axis=1), 1e-9)
+    # d(depth·ray)/d(ray) = depth (1 − ray normalᵀ / tilt), of which the first two columns count.
+    inward = np.sum(gap * seen, axis=1) / tilt
+    slope = (depth / distance**2)[:, None] * (gap[:, :2] - inward[:, None] * normal[:, :2])
+    return np.log(distance) - log_radius, np.maximum(np.hypot(slope[:, 0], slope[:, 1]), 1e-9)
 
 
 def _rulers(layout: Layout) -> Constraint | None:
@@ -140,9 +139,9 @@ def _rulers(layout: Layout) -> Constraint | None:
     sigma = np.array([r.sigma_mm for r in rulers])
     along = np.stack([_axis_mask(r) for r in rulers])
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        across = ends.difference(unknowns, step) * along
-        return np.asarray((np.linalg.norm(across, axis=1) - length) / sigma)[:, None]
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        across = ends.difference(unknowns, rows, step) * along[rows]
+        return np.asarray((np.linalg.norm(across, axis=1) - length[rows]) / sigma[rows])[:, None]
 
     return Constraint("ruler", tuple(r.name for r in rulers), ends.columns, ends.steps, evaluate)
 
@@ -159,8 +158,9 @@ def _gauges(layout: Layout) -> Constraint | None:
     across = np.array([g.diameter_mm for g in gauges])
     sigma = np.array([g.sigma_mm for g in gauges])
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        return np.asarray((2 * np.exp(unknowns.circles[circle, 6:7] + step) - across[:, None]) / sigma[:, None])
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        found = 2 * np.exp(unknowns.circles[circle[rows], 6:7] + step)
+        return np.asarray((found - across[rows, None]) / sigma[rows, None])
 
     columns = layout.offsets["circles"] + 7 * circle[:, None] + 6
     return Constraint("ruler", tuple(g.name for g in gauges), columns, np.ones(1), evaluate)
@@ -175,11 +175,11 @@ def _parallels(layout: Layout) -> Constraint | None:
     axis = np.array([AXES.index(p.direction) if p.direction in AXES else 0 for p in parallels])
     sigma = np.radians([p.sigma_deg for p in parallels])
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        line = ends.difference(unknowns, step[:, :6])
-        along = np.where(free[:, None] >= 0, _rows(unknowns.directions, free) + step[:, 6:], np.eye(3)[axis])
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        line = ends.difference(unknowns, rows, step[:, :6])
+        along = _along(unknowns, free[rows], axis[rows], step[:, 6:])
         sine = np.cross(line, along) / np.maximum(np.linalg.norm(line, axis=1, keepdims=True), 1e-9)
-        return np.asarray(sine / sigma[:, None])
+        return np.asarray(sine / sigma[rows, None])
 
     columns = np.column_stack([ends.columns, _from(layout.offsets["directions"], 3, free)])
     names = tuple(f"{p.a} – {p.b}" for p in parallels)
@@ -194,11 +194,11 @@ def _flats(layout: Layout) -> Constraint | None:
     seed, flip, columns = _seed_parts(layout, [name for _, _, name in members])
     sigma = np.array([flat.sigma_mm for _, flat, _ in members])
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        plane = unknowns.flats[row] + step[:, :4]
-        points = (unknowns.seeds[seed] + step[:, 4:]) * flip
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        plane = unknowns.flats[row[rows]] + step[:, :4]
+        points = (unknowns.seeds[seed[rows]] + step[:, 4:]) * flip[rows]
         distance = np.sum(plane[:, :3] * points, axis=1) - plane[:, 3]
-        return np.asarray(distance / np.linalg.norm(plane[:, :3], axis=1) / sigma)[:, None]
+        return np.asarray(distance / np.linalg.norm(plane[:, :3], axis=1) / sigma[rows])[:, None]
 
     columns = np.column_stack([_from(layout.offsets["flats"], 4, row), columns])
     names = tuple(f"{name} in {flat.name}" for _, flat, name in members)
@@ -213,8 +213,8 @@ def _places(layout: Layout) -> Constraint | None:
     place = np.array([m.place_mm for m in known])
     sigma = np.array([m.place_sigma_mm for m in known])[:, None]
 
-    def evaluate(unknowns: Unknowns, step: Array) -> Array:
-        return np.asarray(((unknowns.seeds[seed] + step) * flip - place) / sigma)
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        return np.asarray(((unknowns.seeds[seed[rows]] + step) * flip[rows] - place[rows]) / sigma[rows])
 
     return Constraint("place", tuple(m.key for m in known), columns, np.full(3, 100.0), evaluate)
 
@@ -228,9 +228,9 @@ class _Ends:
         self.columns = np.column_stack([columns_a, columns_b])
         self.steps = np.full(6, 100.0)
 
-    def difference(self, unknowns: Unknowns, step: Array) -> Array:
-        a = (unknowns.seeds[self._a] + step[:, :3]) * self._flip_a
-        b = (unknowns.seeds[self._b] + step[:, 3:]) * self._flip_b
+    def difference(self, unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        a = (unknowns.seeds[self._a[rows]] + step[:, :3]) * self._flip_a[rows]
+        b = (unknowns.seeds[self._b[rows]] + step[:, 3:]) * self._flip_b[rows]
         return np.asarray(b - a)
 
 
@@ -240,9 +240,10 @@ def _seed_parts(layout: Layout, names: list[str]) -> tuple[Index, Array, Index]:
     return seeds, flip, layout.seed_columns[seeds][:, None] + np.arange(3)
 
 
-def _rows(values: Array, rows: Index) -> Array:
-    """Rows of values, with anything for rows of -1."""
-    return values[rows] if len(values) else np.zeros((len(rows), 3))
+def _along(unknowns: Unknowns, free: Index, axis: Index, step: Array) -> Array:
+    """Directions (N, 3): free ones moved by a step, the world's axes as they are."""
+    fixed = np.eye(3)[axis]
+    return np.where(free[:, None] >= 0, unknowns.directions[free] + step, fixed) if len(unknowns.directions) else fixed
 
 
 def _from(start: int, width: int, rows: Index) -> Index:

@@ -56,7 +56,7 @@ def solve(
     start: Unknowns,
     progress: Callable[[float], bool] = lambda _: True,
     most_steps: int = MOST_STEPS,
-    patience: float = 1e-9,
+    patience: float = 1e-7,
 ) -> Solution:
     """Improve on a start until a step promises less than `patience` of the cost.
 

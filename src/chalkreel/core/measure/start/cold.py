@@ -48,6 +48,7 @@ class Solved:
         return Estimate(
             {v.key: self.solution.camera(v.key) for v in scene.views},
             {m.key: self.solution.point(m.key) for m in scene.landmarks},
+            {c.key: values for c, values in zip(scene.circles, self.solution.unknowns.circles, strict=True)},
         )
 
 
@@ -80,7 +81,8 @@ def _warm(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
     cameras = {v.key: known.cameras[v.key] for v in scene.views if v.key in known.cameras}
     names = {m.key for m in scene.landmarks}
     points = {name: place for name, place in known.points.items() if name in names}
-    return _finished(scene, grown(scene, Estimate(cameras, points), progress), progress) if cameras else None
+    circles = {c.key: known.circles[c.key] for c in scene.circles if c.key in known.circles}
+    return _finished(scene, Estimate(cameras, points, circles), progress) if cameras else None
 
 
 def _finished(scene: Scene, estimate: Estimate, progress: Progress) -> Solution | None:

@@ -26,14 +26,15 @@ FAR_OFF_PX = 12.0
 
 @dataclass(frozen=True)
 class Estimate:
-    """Cameras and landmarks known so far, by key."""
+    """Cameras, landmarks and circles (as `Unknowns` has them) known so far, by key."""
 
     cameras: Mapping[str, Camera] = field(default_factory=dict)
     points: Mapping[str, Array] = field(default_factory=dict)
+    circles: Mapping[str, Array] = field(default_factory=dict)
 
     def with_camera(self, key: str, camera: Camera) -> Estimate:
         """With one more camera."""
-        return Estimate({**self.cameras, key: camera}, self.points)
+        return replace(self, cameras={**self.cameras, key: camera})
 
 
 def marks_by_view(scene: Scene) -> dict[str, dict[str, Array]]:

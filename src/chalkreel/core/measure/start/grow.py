@@ -58,7 +58,7 @@ def with_places(scene: Scene, estimate: Estimate) -> Estimate:
     for m in scene.landmarks:
         if m.mirror and m.mirror in points and m.key not in points:
             points[m.key] = points[m.mirror] * np.array([1.0, -1.0, 1.0])
-    return Estimate(estimate.cameras, points)
+    return replace(estimate, points=points)
 
 
 def refined(
@@ -83,7 +83,7 @@ def refined(
         solution = solve(Equations(layout), unknowns_from(layout, estimate), progress)
     cameras = {view.key: solution.camera(view.key) for view in known.views}
     points = {m.key: solution.point(m.key) for m in known.landmarks}
-    return Estimate(cameras, points), solution
+    return Estimate(cameras, points, estimate.circles), solution
 
 
 def _easy_rulers(scene: Scene) -> Scene:
@@ -101,7 +101,7 @@ def without_hidden(scene: Scene, estimate: Estimate) -> Estimate:
             behind |= {s.landmark}
     twins = {m.key: m.mirror for m in scene.landmarks}
     behind |= {twins[name] for name in behind if twins[name]}
-    return Estimate(estimate.cameras, {n: p for n, p in estimate.points.items() if n not in behind})
+    return replace(estimate, points={n: p for n, p in estimate.points.items() if n not in behind})
 
 
 def grown(

@@ -20,6 +20,8 @@ from chalkreel.core.measure.start.estimate import Estimate, marks_by_view
 
 # Places are held, ever so lightly, near the middle: where the whole stands is nobody's business.
 LIGHT = 1e-6
+# An estimate this near its rulers is left to the solver.
+NEAR_ENOUGH = 0.05
 
 
 def placed(scene: Scene, turned: Mapping[str, Camera]) -> Estimate | None:
@@ -54,6 +56,9 @@ def sized(scene: Scene, estimate: Estimate) -> Estimate:
                 line = line * np.eye(3)[AXES.index(ruler.along)]
             factors.append(ruler.length_mm / max(float(np.linalg.norm(line)), 1e-9))
     factor = float(np.median(factors)) if factors else factor
+    if abs(np.log(factor)) < NEAR_ENOUGH:
+        return estimate
+    # Circles are found anew at another size.
     return Estimate(
         {key: replace(c, translation=c.translation * factor) for key, c in estimate.cameras.items()},
         {name: point * factor for name, point in points.items()},

@@ -80,7 +80,9 @@ def _flat(across: str | None, points: Array) -> Array:
 
 
 def _circle(scene: Scene, circle: Circle, estimate: Estimate, middle: Array) -> Array:
-    """Centre from the ellipses' middles, then the axis and radius that fit the clicks best."""
+    """As known, or centre from the ellipses' middles, then the axis and radius that fit the clicks best."""
+    if circle.key in estimate.circles:
+        return estimate.circles[circle.key]
     rims = [rim for rim in scene.rims if rim.circle == circle.key and rim.view in estimate.cameras]
     origins, ways = [], []
     for rim in rims:
