@@ -16,7 +16,7 @@ ROOT = Path(__file__).parents[1]
 def test_the_target_is_in_the_middle_and_the_field_of_view_fills_the_width(shot: object) -> None:
     middle = project(shot, np.array([shot.target]))[0]  # type: ignore[arg-type,attr-defined]
     width, height, left, top = shot.whole  # type: ignore[attr-defined]
-    assert middle + [left, top] == pytest.approx((width / 2, height / 2))
+    assert (middle[0] + left, middle[1] + top) == pytest.approx((width / 2, height / 2))
     origin, target = np.array(shot.origin), np.array(shot.target)  # type: ignore[attr-defined]
     distance = np.linalg.norm(target - origin)
     forward = (target - origin) / distance

@@ -19,7 +19,6 @@ from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.finish.rules import violations
 from chalkreel.demo.evidence import SURFACES
 
-
 NO_REEL = ReelAnswer(Names({}))
 
 

@@ -1,0 +1,159 @@
+"""Edits for marks that belong to the whole reel: landmarks, edges, rims, known lengths, and repairs of faults."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+import msgspec
+
+from chalkreel.build.answers.scene_of import Names
+from chalkreel.build.entities import (
+    Dimension,
+    EdgeMark,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    RimMark,
+    RoundShape,
+    Still,
+    Tie,
+    new_id,
+)
+from chalkreel.build.gestures import Edits
+from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.marks import Mark
+
+SIDES: Final = {"port": "starboard", "starboard": "port", "left": "right", "right": "left"}
+LEAST_RIM: Final = 5
+
+
+def landmark_named(build: Build, name: str) -> Landmark | None:
+    """The landmark of a name, whatever its capitals."""
+    wanted = name.strip().casefold()
+    return next((m for m in build.all(Landmark) if m.name.casefold() == wanted), None)
+
+
+def mark_landmark(build: Build, still: Still, name: str, mark: Mark) -> Edits:
+    """Mark a landmark on a still: moved if it is there already, made if its name is new.
+
+    A new one whose name has "port" or "starboard" in it pairs up with the one that has the other word in its place.
+    """
+    edits: Edits = {}
+    landmark = landmark_named(build, name)
+    if landmark is None:
+        landmark = Landmark(id=new_id(), name=name.strip() or f"Landmark {len(build.all(Landmark)) + 1}")
+        twin = landmark_named(build, _other_side(landmark.name)) if _other_side(landmark.name) else None
+        if twin is not None and not twin.mirror_id:
+            landmark = msgspec.structs.replace(landmark, mirror_id=twin.id)
+            edits[twin.id] = msgspec.structs.replace(twin, mirror_id=landmark.id)
+        edits[landmark.id] = landmark
+    present = mark_on(build, still.id, landmark.id)
+    made = LandmarkMark(id=present.id if present else new_id(), still_id=still.id, landmark_id=landmark.id, mark=mark)
+    return {**edits, made.id: made}
+
+
+def mark_on(build: Build, still_id: str, landmark_id: str) -> LandmarkMark | None:
+    """The mark of a landmark on a still."""
+    return next((m for m in build.all(LandmarkMark) if m.still_id == still_id and m.landmark_id == landmark_id), None)
+
+
+def mirrored_with(build: Build, landmark: Landmark, twin_id: str) -> Edits:
+    """Make two landmarks each other's mirror image; its own id puts one on the centre line, empty parts it."""
+    edits: Edits = {}
+    for other in build.all(Landmark):
+        # Whoever was paired with either of the two is on its own again.
+        if other.id not in (landmark.id, twin_id) and other.mirror_id in (landmark.id, twin_id) and other.mirror_id:
+            edits[other.id] = msgspec.structs.replace(other, mirror_id="")
+    former = build.get(Landmark, landmark.mirror_id)
+    if former is not None and former.id not in (landmark.id, twin_id):
+        edits[former.id] = msgspec.structs.replace(former, mirror_id="")
+    edits[landmark.id] = msgspec.structs.replace(landmark, mirror_id=twin_id)
+    twin = build.get(Landmark, twin_id)
+    if twin is not None and twin.id != landmark.id:
+        edits[twin.id] = msgspec.structs.replace(twin, mirror_id=landmark.id)
+    return edits
+
+
+def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_ids: tuple[str, str]) -> Edits:
+    """A straight edge along a direction; between two landmarks it ties them, else it is seen on this still alone.
+
+    Raises
+    ------
+    RefusedError
+        No direction is named.
+    """
+    if not direction.strip():
+        raise RefusedError("Say which way the edge runs: along the length, the beam, the height, or a name of its own.")
+    a_id, b_id = landmark_ids
+    if a_id and b_id and a_id != b_id:
+        tie = Tie(id=new_id(), a_id=a_id, b_id=b_id, direction=direction.strip())
+        return {tie.id: tie}
+    edge = EdgeMark(id=new_id(), still_id=still.id, a=ends[0], b=ends[1], direction=direction.strip())
+    return {edge.id: edge}
+
+
+def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+    """Points round a circle's rim on a still, in place of any clicked there before.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than five points.
+    """
+    if len(marks) < LEAST_RIM:
+        raise RefusedError("Click at least five points round the rim.")
+    edits: Edits = {}
+    wanted = name.strip().casefold()
+    circle = next((c for c in build.all(RoundShape) if c.name.casefold() == wanted), None)
+    if circle is None:
+        circle = RoundShape(id=new_id(), name=name.strip() or f"Circle {len(build.all(RoundShape)) + 1}")
+        edits[circle.id] = circle
+    for rim in build.all(RimMark):
+        if (rim.still_id, rim.circle_id, rim.mirrored) == (still.id, circle.id, mirrored):
+            edits[rim.id] = None
+    made = RimMark(id=new_id(), still_id=still.id, circle_id=circle.id, marks=marks, mirrored=mirrored)
+    return {**edits, made.id: made}
+
+
+def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Edits:
+    """A dimension between two landmarks, or the angle at a corner."""
+    names = [m.name if (m := build.get(Landmark, i)) else "" for i in (a_id, b_id)]
+    if corner_id:
+        corner = build.get(Landmark, corner_id)
+        name = f"angle at {corner.name if corner else ''}"
+    else:
+        name = f"{names[0]} – {names[1]}"
+    dimension = Dimension(id=new_id(), name=name, a_id=a_id, b_id=b_id, corner_id=corner_id)
+    return {dimension.id: dimension}
+
+
+def repair(build: Build, names: Names, fault: Fault) -> Edits:
+    """The edits that put a fault right, or leave the culprit out."""
+    ids = names.ids()
+    if fault.kind == "ruler":
+        return {k.id: None for k in build.all(KnownLength) if names.keys[k.id] == fault.ruler}
+    still = build.get(Still, ids[fault.view])
+    assert still is not None
+    if fault.kind == "aspect":
+        return {still.id: msgspec.structs.replace(still, pixel_aspect=fault.aspect)}
+    culprits = {ids[key] for key in fault.landmarks}
+    edits: Edits = {}
+    for mark in build.all(LandmarkMark):
+        if mark.still_id != still.id or mark.landmark_id not in culprits:
+            continue
+        landmark = build.get(Landmark, mark.landmark_id)
+        assert landmark is not None
+        swap = fault.kind in ("swap", "swapped view")
+        edits[mark.id] = msgspec.structs.replace(mark, landmark_id=landmark.mirror_id) if swap else None
+    return edits
+
+
+def _other_side(name: str) -> str:
+    """The name with port and starboard exchanged, or nothing where neither is in it."""
+    swapped = re.sub(
+        r"\b(port|starboard|left|right)\b", lambda m: SIDES[m[0].casefold()], name, count=1, flags=re.IGNORECASE
+    )
+    return swapped if swapped != name else ""
