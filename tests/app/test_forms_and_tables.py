@@ -204,7 +204,7 @@ def test_the_chosen_ruler_is_edited_on_the_card(qtbot: QtBot, demo_window: Windo
     session = demo_window.session
     show_stage(demo_window, "Measure")
     session.select("ruler-road wheel")
-    form = demo_window.measure.mark_form
+    form = demo_window.measure.forms.mark
     qtbot.waitUntil(form.isVisible)
     retype(qtbot, field(form, QLineEdit, "Length ±"), "22 mm ± 0.3 mm")  # type: ignore[arg-type]
     ruler = session.build.entities["ruler-road wheel"]

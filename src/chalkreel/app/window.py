@@ -32,6 +32,7 @@ from chalkreel.app.exports import Exports
 from chalkreel.app.finish.stage import FinishStage
 from chalkreel.app.gather.stage import GatherStage
 from chalkreel.app.light.stage import LightStage
+from chalkreel.app.measure.desk import KEYS
 from chalkreel.app.measure.stage import MeasureStage
 from chalkreel.app.parts.chalkline import ChalkLine
 from chalkreel.app.parts.fields import attempt
@@ -43,11 +44,12 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
-from chalkreel.app.stills.tools import NEUTRAL, PATCH, RECTANGLE, RULER, SIZE
+from chalkreel.app.stills.tools import NEUTRAL, PATCH
 from chalkreel.build.answers.matters import STAGES
 from chalkreel.build.format import SUFFIX
 
 BUILDS = f"Chalk Reel builds (*{SUFFIX})"
+MEASURE_TOOLS = {key.lower(): kind for kind, key in KEYS}
 
 
 class Window(QMainWindow):
@@ -187,10 +189,8 @@ class Window(QMainWindow):
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
-            "tool-r": lambda: self._tool("r"),
-            "tool-s": lambda: self._tool("s"),
-            "tool-p": lambda: self._tool("p"),
-            "tool-n": lambda: self._tool("n"),
+            **{f"tool-{key}": partial(self._tool, key) for key in "leorsapn"},
+            "ghost": lambda: self.measure.next_ghost() if session.stage == "Measure" else None,
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
             "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
@@ -201,8 +201,8 @@ class Window(QMainWindow):
         return found
 
     def _tool(self, key: str) -> None:
-        if self.session.stage == "Measure" and key in "rsp":
-            self.measure.use({"r": RULER, "s": SIZE, "p": RECTANGLE}[key])
+        if self.session.stage == "Measure" and key in MEASURE_TOOLS:
+            self.measure.use(MEASURE_TOOLS[key])
         elif self.session.stage == "Colour" and key in "np":
             self.colour.use({"n": NEUTRAL, "p": PATCH}[key])
 

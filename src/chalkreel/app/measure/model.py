@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from statistics import median
 
 import msgspec
 
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.sizes import PlaneRow, SizeRow
+from chalkreel.build.answers.sizes import PlaneRow, SizeRow, Sizes
 from chalkreel.build.entities import Dimension, Plane, Reading, RulerMark, Still, new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.marks import Mark, click_sigma_px
+from chalkreel.core.measure.plane import RulerAgreement
 from chalkreel.core.scale import Link
 from chalkreel.core.units import (
     INCH_MM,
@@ -88,6 +90,9 @@ def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[Dimension
 
 def _dimension_row(row: SizeRow, unit: LengthUnit) -> DimensionRow:
     state = STATES[row.verdict.action]
+    if row.angle is not None:
+        words = format_pm(row.angle.mm, row.angle.half_width_mm, "°")
+        return DimensionRow(row.dimension_id, row.name, "", "", words, "", row.verdict.words, state)
     if row.story is None or row.miniature is None or row.replica is None:
         return DimensionRow(row.dimension_id, row.name, "", "", row.problem, "", row.verdict.words, state)
     stock = f"{row.stock.words}, {row.stock.error_mm:+.2f}" if row.stock else "cut to length"
@@ -124,6 +129,28 @@ def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:
     """The large figure and its ±, apart."""
     value, rest = size_words(size, unit).split(" ± ")
     return value, f"± {rest}"
+
+
+def angle_figure(angle: Size) -> tuple[str, str]:
+    """An angle's large figure and its ±, apart."""
+    value, rest = format_pm(angle.mm, angle.half_width_mm, "°").split(" ± ")
+    return value, f"± {rest}"
+
+
+def middle_share(sizes: Sizes) -> float | None:
+    """The median half width of the sizes' 95 % intervals, in per cent of the size."""
+    shares = [row.replica.half_width_mm / row.replica.mm for row in sizes.rows if row.replica is not None]
+    return 100 * median(shares) if shares else None
+
+
+def ruler_groups(answers: Answers | None, still_id: str) -> tuple[PlaneRow, ...]:
+    """Rulers that can be compared: those of the whole reel, then those in each plane of this still."""
+    if answers is None or answers.sizes is None:
+        return ()
+    checks = answers.sizes.reel.rulers
+    whole = tuple(RulerAgreement(c.name, c.deviation, c.sigma, 1.0) for c in checks)
+    reel = (PlaneRow("", "", "Whole reel", "", whole, {}, ""),) if whole else ()
+    return (*reel, *(p for p in answers.sizes.planes if p.still_id == still_id))
 
 
 def doubt_advice(answers: Answers | None) -> tuple[str, str] | None:
@@ -268,6 +295,8 @@ def moved_mark(build: Build, handle: Handle, zoom: float) -> Edits:
 def name_of(build: Build, entity_id: str) -> str:
     """What an entity on a still is called."""
     entity = build.entities.get(entity_id)
-    if isinstance(entity, Reading):
-        entity = build.entities.get(entity.dimension_id)
-    return getattr(entity, "name", "")
+    for field in ("dimension_id", "landmark_id", "circle_id"):
+        owner = build.entities.get(getattr(entity, field, ""))
+        if owner is not None and not getattr(entity, "name", ""):
+            entity = owner
+    return getattr(entity, "name", "") or getattr(entity, "direction", "")

@@ -43,6 +43,7 @@ class PendingForm(QWidget):
         form.addRow("Length is", self.link)
         self._form = form
         keep, drop = QPushButton("Keep"), QPushButton("Discard")
+        self.keep_button = keep
         keep.setObjectName("primary")
         row = QHBoxLayout()
         row.addWidget(keep)
@@ -72,12 +73,29 @@ class PendingForm(QWidget):
         """Show the form; `keep` reads its fields and may refuse them."""
         self._keep = keep
         self.title.setText(title)
+        self._show_fields(True)
         self._form.setRowVisible(self.height_field, both_sides)
         self.length.setPlaceholderText("width, or a ratio like 3:2" if both_sides else "18.6 m, 21.4, 1 3/16 in")
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.clear()
         self.show()
         self.length.setFocus()
+
+    def confirm(self, question: str, keep: Callable[[], object]) -> None:
+        """Ask yes or no where the marks are placed."""
+        self._keep = keep
+        self.title.setText(question)
+        self._show_fields(False)
+        self.show()
+        self.keep_button.setFocus()
+
+    def words(self) -> tuple[str, str, str, Link]:
+        """Name, length, ± and link, as typed."""
+        return self.name.text(), self.length.text(), self.plus_minus.text(), self.link_key
+
+    def _show_fields(self, shown: bool) -> None:
+        for field in (self.name, self.length, self.height_field, self.plus_minus, self.link):
+            self._form.setRowVisible(field, shown)
 
     def keep(self) -> None:
         """Keep what was placed, if the fields say enough."""

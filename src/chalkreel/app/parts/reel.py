@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemD
 from chalkreel.app import theme
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.entities import ColourPatch, Reading, RulerMark, Still, Version
+from chalkreel.build.entities import ColourPatch, LandmarkMark, Reading, RulerMark, Still, Version
 
 WIDTH = 156
 FRAME = QRectF(22, 6, 112, 72)
@@ -120,6 +120,7 @@ class _Frames(QStyledItemDelegate):
         else:
             count = sum(r.still_id == still.id for r in build.all(Reading))
             count += sum(r.still_id == still.id for r in build.all(RulerMark))
+            count += sum(m.still_id == still.id for m in build.all(LandmarkMark))
         painter.setPen(QPen(QColor(theme.current().sky), 1.6))
         for number in range(min(count, 9)):
             x = 133 - 4 * number

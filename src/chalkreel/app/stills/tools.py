@@ -10,15 +10,30 @@ Points = tuple[tuple[float, float], ...]
 
 @dataclass(frozen=True)
 class ToolKind:
-    """How many points a tool gathers, whether it drags a rectangle, and what it asks for at each point."""
+    """How many points a tool gathers, whether it drags a rectangle, and what it asks for at each point.
+
+    A tool with `least` may be ended with Enter once it has that many.
+    """
 
     name: str
     count: int
     drags: bool
     prompts: tuple[str, ...]
+    least: int = 0
 
 
 RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Click its other end."))
+LANDMARK = ToolKind("Landmark", 1, False, ("Click the landmark. Shift holds the snap off.",))
+EDGE = ToolKind("Edge", 2, False, ("Click one end of a straight edge, or a landmark on it.", "Click its other end."))
+RIM = ToolKind(
+    "Rim", 24, False, ("Click five points or more round the rim; Enter when you have enough.",) * 24, least=5
+)
+ANGLE = ToolKind(
+    "Angle",
+    3,
+    False,
+    ("Click a landmark on one side.", "Click the landmark at the corner.", "Click one on the other side."),
+)
 SIZE = ToolKind("Size", 2, False, ("Click one end of the size you want.", "Click its other end."))
 _CORNERS = ("first", "second", "third", "last")
 RECTANGLE = ToolKind(
@@ -56,6 +71,16 @@ class Gathering:
         self.points = []
         self._finished(points)
         return True
+
+    @property
+    def ready(self) -> bool:
+        """Whether it may end here."""
+        return 0 < self.kind.least <= len(self.points)
+
+    def finish(self) -> None:
+        """End with the points there are."""
+        points, self.points = tuple(self.points), []
+        self._finished(points)
 
     def back(self) -> bool:
         """Take the last point back; False when there was none."""

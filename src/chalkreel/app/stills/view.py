@@ -43,11 +43,13 @@ class StillView(QWidget):
     Signals
     -------
     mark_moved(Handle): a mark was dragged or nudged to a new place and let go.
+    mark_accepted(Handle): Enter was pressed on a mark that was walked to.
     mark_chosen(str): a mark of this entity was taken hold of; empty when the ground was clicked.
     tool_ended(): the tool has finished or was backed out of.
     """
 
     mark_moved = Signal(object)
+    mark_accepted = Signal(object)
     mark_chosen = Signal(str)
     tool_ended = Signal()
 
@@ -67,6 +69,7 @@ class StillView(QWidget):
         self._active: Handle | None = None
         self._pan_from: QPointF | None = None
         self._drag_start: tuple[float, float] | None = None
+        self.snap: Callable[[float, float], tuple[float, float]] | None = None
         # Nudges made in quick succession are one gesture.
         self._settle = QTimer(self, singleShot=True, interval=500)
         self._settle.timeout.connect(self._let_go)
@@ -241,7 +244,8 @@ class StillView(QWidget):
                 self._drag_start = self._cursor = place
             else:
                 self._cursor = place
-                self._place_point(*place)
+                held = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                self._place_point(*place, free=held)
             return
         self._let_go()
         self._active = self._held = self._handle_near(event.position())
@@ -277,10 +281,16 @@ class StillView(QWidget):
         key = Qt.Key(event.key())
         if key in ARROWS and (self._active is not None or self._gathering is not None):
             self._nudge(*ARROWS[key], 8.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._gathering is not None and self._cursor is not None:
+        elif self._may_place(key):
+            assert self._cursor is not None
             self._place_point(*self._cursor)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._let_go()
+            if self._gathering is not None and self._gathering.ready:
+                self._finish_tool()
+            elif self._active is not None and self._active in self._handles:
+                self.mark_accepted.emit(self._active)
+            else:
+                self._let_go()
         elif key == Qt.Key.Key_Escape:
             self._back_out()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
@@ -293,6 +303,27 @@ class StillView(QWidget):
             self._next_handle()
         else:
             super().keyPressEvent(event)
+
+    def _may_place(self, key: Qt.Key) -> bool:
+        """Enter places the next point, unless a tool of many points is told that it has enough."""
+        enter = key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        return enter and self._gathering is not None and self._cursor is not None and not self._gathering.ready
+
+    def _finish_tool(self) -> None:
+        assert self._gathering is not None
+        self._gathering.finish()
+        self.drop_tool()
+
+    def walk_to(self, entity_id: str) -> None:
+        """Make the next handle of an entity (or of those whose id starts so) the active one."""
+        keys = [h for h in self._handles if h.entity_id.startswith(entity_id)]
+        if keys:
+            at = keys.index(self._active) + 1 if self._active in keys else 0
+            self._let_go()
+            self._active = keys[at % len(keys)]
+            self.mark_chosen.emit(self._active.entity_id)
+            self.setFocus()
+            self.update()
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab walks the marks of the still first, then leaves."""
@@ -339,10 +370,15 @@ class StillView(QWidget):
             self.mark_chosen.emit("")
         self.update()
 
-    def _place_point(self, x: float, y: float) -> None:
+    def _place_point(self, x: float, y: float, free: bool = True) -> None:
         assert self._gathering is not None
-        if self._gathering.place(x, y):
-            self.drop_tool()
+        if self.snap is not None and not free:
+            x, y = self.snap(x, y)
+        tool = self._gathering
+        if tool.place(x, y):
+            # What was placed may have taken up the next tool already.
+            if self._gathering is tool:
+                self.drop_tool()
         else:
             self._session.prompted.emit(self._gathering.prompt)
         self.update()

@@ -1,0 +1,305 @@
+"""The still page of Measure: one still with chalk marks, the tools, and what each tool asks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from chalkreel.app.measure import landmarks, model
+from chalkreel.app.measure.pending import PendingForm
+from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.session import Session
+from chalkreel.app.stills.images import Images
+from chalkreel.app.stills.strokes import Handle
+from chalkreel.app.stills.tools import ANGLE, EDGE, LANDMARK, RECTANGLE, RIM, RULER, SIZE, Points, ToolKind
+from chalkreel.app.stills.view import StillView
+from chalkreel.build.entities import Dimension, KnownLength, Landmark, LandmarkMark, Plane, RoundShape, Still, new_id
+from chalkreel.build.gestures import Edits
+from chalkreel.build.marking import landmark_named, mark_edge, mark_landmark, mark_rim, span
+from chalkreel.build.snapping import snapped
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.scene import AXES
+
+KEYS: tuple[tuple[ToolKind, str], ...] = (
+    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
+)  # fmt: skip
+
+
+class Desk(QWidget):
+    """Marks are placed here.
+
+    Signals
+    -------
+    placed(): marks were committed.
+    """
+
+    placed = Signal()
+
+    def __init__(self, session: Session, images: Images, pending: PendingForm) -> None:
+        super().__init__()
+        self.session, self.pending = session, pending
+        self.view = StillView(session, images)
+        self.tools = {kind: QPushButton(f"{kind.name} {key}") for kind, key in KEYS}
+        self.landmark, self.direction, self.circle = (self._names(n) for n in ("landmark", "direction", "circle"))
+        self.plane, self.dimension = self._choice("plane"), self._choice("size of")
+        self.mirrored = QCheckBox("on the other side")
+        self.advance = QCheckBox("then the next still")
+        self.names, self.snap = QCheckBox("Names"), QCheckBox("Snap")
+        self.snap.setChecked(True)
+        self._context = QStackedWidget()
+        self._lay_out()
+        for kind, button in self.tools.items():
+            button.setObjectName("tool")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _, kind=kind: self.use(kind))
+        self.view.tool_ended.connect(self._tool_ended)
+        self.view.mark_moved.connect(self.take)
+        self.view.mark_accepted.connect(self.take)
+        self.view.mark_chosen.connect(session.select)
+        self.names.clicked.connect(self.refresh)
+        self.snap.clicked.connect(self._set_snap)
+        self._set_snap()
+
+    def refresh(self) -> None:
+        """Draw what is marked, offer what can be chosen."""
+        session = self.session
+        still = session.still
+        if still is None:
+            self.view.set_marks((), ())
+        else:
+            strokes, handles = model.marks_of(session.build, still, session.answers, session.selection)
+            more, points = landmarks.landmark_strokes(
+                session.build, still, session.answers, session.selection, self.names.isChecked()
+            )
+            self.view.set_marks((*more, *strokes), (*handles, *points))
+        self._fill_choices()
+
+    def use(self, kind: ToolKind) -> None:
+        """Take up a tool."""
+        if self.session.still is None:
+            self.session.refused.emit("There is no still to mark. Add one in Gather.")
+            return
+        self.pending.hide()
+        for other, button in self.tools.items():
+            button.setChecked(other is kind)
+        self._context.setCurrentIndex({LANDMARK: 0, EDGE: 1, RIM: 2}.get(kind, 3))
+        self.view.use_tool(kind, lambda points: self._placed(kind, points))
+
+    def mark_next(self, name: str) -> None:
+        """Take up the landmark tool for one landmark."""
+        self.landmark.setEditText(name)
+        self.use(LANDMARK)
+
+    def take(self, handle: Handle) -> None:
+        """A mark was moved, or a ghost accepted."""
+        session, still = self.session, self.session.still
+        if still is None:
+            return
+        mark = model.mark_at((handle.x_px, handle.y_px), self.view.zoom)
+        if handle.entity_id.startswith(landmarks.GHOST):
+            edits = landmarks.accepted_ghost(session.build, still, handle, mark.sigma_px)
+            self._commit("landmark accepted", edits, next(reversed(edits), ""))
+            return
+        name = model.name_of(session.build, handle.entity_id)
+        moved = landmarks.moved_reel_mark(session.build, handle, mark)
+        edits = model.moved_mark(session.build, handle, self.view.zoom) if moved is None else moved
+        session.commit(f"mark of {name}", edits)
+
+    def _placed(self, kind: ToolKind, points: Points) -> None:
+        still = self.session.still
+        assert still is not None
+        marks = tuple(model.mark_at(p, self.view.zoom) for p in points)
+        acts: dict[ToolKind, Callable[[], object]] = {
+            LANDMARK: lambda: self._place_landmark(still, marks[0]),
+            EDGE: lambda: self._place_edge(still, marks, points),
+            RIM: lambda: self._place_rim(still, marks),
+            RULER: lambda: self._place_ruler(still, points),
+            SIZE: lambda: self._place_size(still, points),
+            ANGLE: lambda: self._place_angle(still, points),
+            RECTANGLE: lambda: self._ask_plane(still, points),
+        }
+        attempt(self.session, acts[kind])
+
+    def _place_landmark(self, still: Still, mark: Mark) -> None:
+        name = self.landmark.currentText()
+        known = landmark_named(self.session.build, name)
+        question = landmarks.far_from_ghost(self.session.answers, still, known, mark)
+        if question:
+            self.pending.confirm(question, lambda: self._keep_landmark(still, name, mark))
+        else:
+            self._keep_landmark(still, name, mark)
+
+    def _keep_landmark(self, still: Still, name: str, mark: Mark) -> None:
+        edits = mark_landmark(self.session.build, still, name, mark)
+        made = next(reversed(edits))
+        self._commit(f"landmark {name}".strip(), edits, made)
+        placed = self.session.build.get(LandmarkMark, made)
+        if self.advance.isChecked() and placed is not None:
+            following = landmarks.next_still_without(self.session.build, still, placed.landmark_id)
+            landmark = self.session.build.get(Landmark, placed.landmark_id)
+            if following and landmark is not None:
+                self.session.choose_still(following)
+                self.mark_next(landmark.name)
+        else:
+            self.landmark.setEditText("")
+
+    def _place_edge(self, still: Still, marks: tuple[Mark, ...], points: Points) -> None:
+        a, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
+        edits = mark_edge(still, (marks[0], marks[1]), self.direction.currentText(), (a, b))
+        self._commit("edge", edits, next(iter(edits)))
+
+    def _place_rim(self, still: Still, marks: tuple[Mark, ...]) -> None:
+        edits = mark_rim(self.session.build, still, self.circle.currentText(), marks, self.mirrored.isChecked())
+        self._commit("rim", edits, next(reversed(edits)))
+
+    def _place_ruler(self, still: Still, points: Points) -> None:
+        a, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
+        if a and b and a != b:
+            title = "How long is it between these landmarks, and how surely?"
+            self.pending.ask(title, False, lambda: self._keep_known(a, b))
+        else:
+            plane_id = self.plane.currentData() or ""
+            title = "How long is it, and how surely?"
+            self.pending.ask(title, False, lambda: self._keep_ruler(still, plane_id, points))
+
+    def _keep_known(self, a_id: str, b_id: str) -> None:
+        name, length, plus_minus, link = self.pending.words()
+        mm, sigma = model.length_and_sigma(length, plus_minus, link)
+        name = name.strip() or f"Ruler {len(self.session.build.all(KnownLength)) + 1}"
+        known = KnownLength(id=new_id(), name=name, a_id=a_id, b_id=b_id, length_mm=mm, sigma_mm=sigma, link=link)
+        self._commit("ruler", {known.id: known}, known.id)
+
+    def _keep_ruler(self, still: Still, plane_id: str, points: Points) -> None:
+        edits = model.ruler_edits(self.session.build, still, plane_id, points, self.view.zoom, self.pending.words())
+        self._commit("ruler", edits, next(iter(edits)))
+
+    def _place_size(self, still: Still, points: Points) -> None:
+        build = self.session.build
+        a, b = landmarks.landmarks_at(build, still, points, self.view.zoom)
+        if a and b and a != b:
+            edits = span(build, a, b)
+        else:
+            plane_id, dimension_id = self.plane.currentData() or "", self.dimension.currentData() or ""
+            edits = model.reading_edits(build, still, plane_id, dimension_id, points, self.view.zoom)
+        self._commit("size", edits, next(reversed(edits)))
+
+    def _place_angle(self, still: Still, points: Points) -> None:
+        a, corner, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
+        if not (a and corner and b) or len({a, corner, b}) < 3:
+            raise RefusedError("An angle needs three landmarks: click on their marks.")
+        edits = span(self.session.build, a, b, corner)
+        self._commit("angle", edits, next(iter(edits)))
+
+    def _ask_plane(self, still: Still, points: Points) -> None:
+        title = "What is known of this rectangle? Width is the side from its first to its second corner."
+        self.pending.ask(title, True, lambda: self._keep_plane(still, points))
+
+    def _keep_plane(self, still: Still, points: Points) -> None:
+        name, width, plus_minus, link = self.pending.words()
+        words = (name, width, self.pending.height_field.text(), plus_minus, link)
+        edits = model.plane_edits(self.session.build, still, points, self.view.zoom, words)
+        made = next(iter(edits))
+        self._commit("squared-up plane", edits, made)
+        self._fill_choices()
+        self.plane.setCurrentIndex(max(0, self.plane.findData(made)))
+
+    def _commit(self, label: str, edits: Edits, select: str) -> None:
+        if self.session.commit(label, edits):
+            self.session.select(select)
+            self.placed.emit()
+
+    def _tool_ended(self) -> None:
+        for button in self.tools.values():
+            button.setChecked(False)
+        self.session.prompted.emit("")
+
+    def _set_snap(self) -> None:
+        self.view.snap = self._snapped if self.snap.isChecked() else None
+
+    def _snapped(self, x: float, y: float) -> tuple[float, float]:
+        still = self.session.still
+        return snapped(self.session.gallery, still, x, y) if still is not None else (x, y)
+
+    def _fill_choices(self) -> None:
+        build, still = self.session.build, self.session.still
+        still_id = still.id if still else ""
+        planes = [("", "square on to the camera")]
+        planes += [(p.id, p.name) for p in build.all(Plane) if p.still_id == still_id]
+        fill(self.plane, planes)
+        fill(self.dimension, [("", "a new size")] + [(d.id, d.name) for d in build.all(Dimension)])
+        self._offer(self.landmark, landmarks.offered(build, still))
+        self._offer(self.circle, tuple(c.name for c in build.all(RoundShape)))
+        self._offer(self.direction, AXES)
+
+    def _offer(self, box: QComboBox, names: tuple[str, ...]) -> None:
+        """New names in a box without touching what is typed in it."""
+        if [box.itemText(i) for i in range(box.count())] != list(names):
+            typed = box.currentText()
+            box.clear()
+            box.addItems(list(names))
+            box.setEditText(typed if typed or box is not self.direction else AXES[0])
+
+    def _names(self, name: str) -> QComboBox:
+        box = QComboBox()
+        box.setEditable(True)
+        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        box.setMinimumContentsLength(16)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setAccessibleName(name)
+        return box
+
+    def _choice(self, name: str) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(name)
+        box.setMinimumContentsLength(7)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        return box
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        tools = QHBoxLayout()
+        tools.setSpacing(5)
+        for button in self.tools.values():
+            tools.addWidget(button)
+        tools.addStretch(1)
+        context = QHBoxLayout()
+        context.addWidget(self._context, 1)
+        context.addWidget(self.names)
+        context.addWidget(self.snap)
+        rows: tuple[tuple[tuple[str, QWidget], ...], ...] = (
+            (("landmark", self.landmark), ("", self.advance)),
+            (("edge runs along the", self.direction),),
+            (("circle", self.circle), ("", self.mirrored)),
+            (("plane", self.plane), ("size of", self.dimension)),
+        )
+        for row in rows:
+            self._context.addWidget(_row(row))
+        self._context.setCurrentIndex(3)
+        self._context.setFixedHeight(30)
+        column.addLayout(tools)
+        column.addLayout(context)
+        column.addWidget(self.view, 1)
+
+
+def _row(parts: tuple[tuple[str, QWidget], ...]) -> QWidget:
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    for words, widget in parts:
+        if words:
+            row.addWidget(QLabel(words))
+        row.addWidget(widget, 0 if isinstance(widget, QCheckBox) else 1)
+    return holder

@@ -1,0 +1,253 @@
+"""Short forms for what is chosen on a still or in the table: a mark, a landmark, a ruler, a size; and for the still."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar, cast
+
+from PySide6.QtWidgets import QPushButton
+
+from chalkreel.app.measure import model
+from chalkreel.app.measure.pending import LINKS
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.session import Session
+from chalkreel.build.entities import (
+    BUILD_ID,
+    Dimension,
+    Entity,
+    KitPart,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    Plane,
+    Reading,
+    RulerMark,
+)
+from chalkreel.build.marking import mirrored_with
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.scene import AXES
+from chalkreel.core.scale import Link
+from chalkreel.core.units import format_length, parse_length, parse_number
+
+E = TypeVar("E", bound=Entity)
+MOST_STEPS = 500
+
+
+class ChosenForms:
+    """One form for each kind of thing that can be chosen; `show` brings up those that suit."""
+
+    def __init__(self, session: Session, remove: Callable[[], object]) -> None:
+        self._session = session
+        self.mark, self.landmark, self.size, self.ruler = (
+            self._mark_form(), self._landmark_form(), self._size_form(), self._ruler_form(),
+        )  # fmt: skip
+        self.all = (self.landmark, self.ruler, self.size, self.mark)
+        for form in self.all:
+            button = QPushButton("Remove (Del)")
+            button.clicked.connect(remove)
+            form.layout().addRow("", button)  # type: ignore[union-attr]
+
+    def show(self) -> None:
+        """Show the forms of what is chosen."""
+        chosen = self._session.build.entities.get(self._session.selection)
+        suits = {
+            self.mark: isinstance(chosen, (Plane, RulerMark, Reading)),
+            self.landmark: isinstance(chosen, (Landmark, LandmarkMark)),
+            self.size: isinstance(chosen, Dimension),
+            self.ruler: isinstance(chosen, KnownLength),
+        }
+        for form, shown in suits.items():
+            form.setVisible(shown)
+            if shown:
+                form.refresh()
+
+    def _chosen(self, kind: type[E]) -> E:
+        found = self._session.build.entities[self._session.selection]
+        assert isinstance(found, kind)
+        return found
+
+    def _dimension(self) -> Dimension:
+        found = self._session.build.entities[self._session.selection]
+        if isinstance(found, Reading):
+            found = self._session.build.entities[found.dimension_id]
+        assert isinstance(found, Dimension)
+        return found
+
+    def _landmark(self) -> Landmark:
+        found = self._session.build.entities[self._session.selection]
+        if isinstance(found, LandmarkMark):
+            found = self._session.build.entities[found.landmark_id]
+        assert isinstance(found, Landmark)
+        return found
+
+    def _parts(self) -> list[tuple[str, str]]:
+        return [("", "none"), *((p.id, p.name) for p in self._session.build.all(KitPart))]
+
+    def _landmark_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def rename(text: str) -> None:
+            if text.strip():
+                session.edit("name of a landmark", self._landmark(), name=text.strip())
+
+        def twins() -> list[tuple[str, str]]:
+            own = self._landmark()
+            others = [(m.id, m.name) for m in session.build.all(Landmark) if m.id != own.id]
+            return [("", "none"), (own.id, "itself: on the centre line"), *others]
+
+        def put_twin(key: str) -> None:
+            session.commit("mirror image", mirrored_with(session.build, self._landmark(), key))
+
+        form.heading(lambda: f"Landmark: {self._landmark().name}")
+        form.text("Name", lambda: self._landmark().name, rename)
+        form.choice("Mirror image", twins, lambda: self._landmark().mirror_id, put_twin)
+        return form
+
+    def _size_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def put_steps(text: str) -> None:
+            steps = parse_number(text)
+            if steps != int(steps) or not 1 <= steps <= MOST_STEPS:
+                raise RefusedError(f"Equal steps are a whole number from 1 to {MOST_STEPS}.")
+            session.edit("equal steps", self._dimension(), steps=int(steps))
+
+        def put_along(key: str) -> None:
+            dimension = self._dimension()
+            if not dimension.a_id or dimension.corner_id:
+                raise RefusedError("Only a size between two landmarks can count along an axis.")
+            session.edit("direction of a size", dimension, along=key or None)
+
+        form.heading(lambda: f"Size: {self._dimension().name}")
+        form.choice(
+            "Counts",
+            lambda: [("", "straight across"), *((axis, f"along the {axis}") for axis in AXES)],
+            lambda: self._dimension().along or "",
+            put_along,
+        )
+        form.text("Equal steps", lambda: str(self._dimension().steps), put_steps)
+        form.choice(
+            "Kit part",
+            self._parts,
+            lambda: self._dimension().part_id,
+            lambda key: session.edit("kit part of a size", self._dimension(), part_id=key),
+        )
+        return form
+
+    def _ruler_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def put_length(text: str) -> None:
+            known = self._chosen(KnownLength)
+            mm, sigma = _length(text, known.length_mm, known.sigma_mm, known.link)
+            session.edit("ruler length", known, length_mm=mm, sigma_mm=sigma)
+
+        def words() -> str:
+            known = self._chosen(KnownLength)
+            return f"{format_length(known.length_mm)} ± {format_length(known.sigma_mm)}"
+
+        form.heading(lambda: f"Ruler of the reel: {self._chosen(KnownLength).name}")
+        form.text("Length ± (1 σ)", words, put_length)
+        form.choice(
+            "Length is", lambda: LINKS, lambda: self._chosen(KnownLength).link,
+            lambda key: session.edit("what a ruler is of", self._chosen(KnownLength), link=key),
+        )  # fmt: skip
+        form.choice(
+            "Counts",
+            lambda: [("", "straight across"), *((axis, f"along the {axis}") for axis in AXES)],
+            lambda: self._chosen(KnownLength).along or "",
+            lambda key: session.edit("direction of a ruler", self._chosen(KnownLength), along=key or None),
+        )
+        return form
+
+    def _mark_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def entity() -> Plane | RulerMark | Reading:
+            found = session.build.entities[session.selection]
+            assert isinstance(found, (Plane, RulerMark, Reading))
+            return found
+
+        def rename(text: str) -> None:
+            found = entity()
+            target = self._dimension() if isinstance(found, Reading) else found
+            if text.strip():
+                session.edit("name", target, name=text.strip())
+
+        def put_length(text: str) -> None:
+            found = entity()
+            if not isinstance(found, RulerMark):
+                raise RefusedError("Only a ruler has a known length. Remove this mark and place it anew.")
+            mm, sigma = _length(text, found.length_mm, found.sigma_mm, found.link)
+            session.edit("ruler length", found, length_mm=mm, sigma_mm=sigma)
+
+        def length() -> str:
+            found = entity()
+            if not isinstance(found, RulerMark):
+                return "—"
+            return f"{format_length(found.length_mm)} ± {format_length(found.sigma_mm)}"
+
+        def link() -> str:
+            found = entity()
+            return found.link if isinstance(found, RulerMark) else "miniature"
+
+        def put_link(key: str) -> None:
+            if isinstance(entity(), RulerMark):
+                session.edit("what a ruler is of", entity(), link=key)
+
+        def part() -> str:
+            return self._dimension().part_id if isinstance(entity(), Reading) else ""
+
+        def put_part(key: str) -> None:
+            if isinstance(entity(), Reading):
+                session.edit("kit part of a size", self._dimension(), part_id=key)
+
+        form.heading(lambda: f"Chosen: {model.name_of(session.build, session.selection)}")
+        form.text("Name", lambda: model.name_of(session.build, session.selection), rename)
+        form.text("Length ±", length, put_length)
+        form.choice("Length is", lambda: LINKS, link, put_link)
+        form.choice("Kit part", self._parts, part, put_part)
+        return form
+
+
+def _length(text: str, present_mm: float, sigma_mm: float, link: str) -> tuple[float, float]:
+    """A retyped length; its ± stays the same share where none is typed."""
+    length, _, plus_minus = text.partition("±")
+    keep = plus_minus or f"{100 * sigma_mm / present_mm} %"
+    return model.length_and_sigma(length, keep, cast(Link, link))
+
+
+def still_form(session: Session) -> Form:
+    """What is believed of the still, and the space for the finished model."""
+    form = Form(session)
+
+    def put_tilt(text: str) -> None:
+        value = parse_number(text.replace("°", "")) / 2
+        if not 0.05 <= value <= 15:
+            raise RefusedError("Square on means within 0.1° to 30°. Beyond that mark a squared-up plane.")
+        if session.still is not None:
+            session.edit(f"tilt of still {session.still.number}", session.still, tilt_sigma_deg=value)
+
+    def put_lens(text: str) -> None:
+        if session.still is not None:
+            session.edit(f"lens of still {session.still.number}", session.still, lens=text.strip())
+
+    def put_space(text: str) -> None:
+        session.edit("space", session.build.info, space_mm=parse_length(text) if text.strip() else None)
+
+    def space() -> str:
+        mm = session.build.info.space_mm
+        return format_length(mm) if mm else ""
+
+    form.text(
+        "Square on within ± °", lambda: f"{2 * session.still.tilt_sigma_deg:g}" if session.still else "", put_tilt
+    )
+    lens = form.text("Lens", lambda: session.still.lens if session.still else "", put_lens)
+    lens.setPlaceholderText("same name, same camera and zoom")
+    form.text(
+        "Space for it",
+        lambda: session.build.info.space_name,
+        lambda text: session.edit("space", session.build.entities[BUILD_ID], space_name=text.strip()),
+    )
+    form.text("its length", space, put_space)
+    return form

@@ -1,0 +1,236 @@
+"""View-model of landmarks on a still (no Qt): strokes, ghosts, residuals, and what a click on them means."""
+
+from __future__ import annotations
+
+import math
+
+import msgspec
+
+from chalkreel.app.stills.strokes import Handle, Stroke
+from chalkreel.app.stills.tools import Points
+from chalkreel.build.answers.answers import Answers
+from chalkreel.build.answers.reel import Effect, ReelAnswer
+from chalkreel.build.entities import EdgeMark, Landmark, LandmarkMark, RimMark, RoundShape, Still, Tie
+from chalkreel.build.gestures import Edits
+from chalkreel.build.marking import mark_landmark, mark_on
+from chalkreel.build.snapshot import Build
+from chalkreel.core.measure.advice import Advice
+from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.ghosts import Ghost
+from chalkreel.core.measure.marks import Mark
+
+GHOST = "ghost:"
+# Residuals are drawn so many times longer than they are, from this length on.
+STRETCH, LEAST_SHOWN_PX = 12.0, 0.25
+NEAR_SCREEN_PX = 9.0
+FAR_FROM_GHOST = 5.0
+REPAIR_WORDS = {
+    "mark": "Take this mark away",
+    "swap": "Swap the two",
+    "swapped view": "Exchange port and starboard on it",
+    "version": "Take these marks away",
+    "ruler": "Leave this ruler out",
+    "aspect": "Use that pixel shape",
+}
+
+
+def reel_of(answers: Answers | None) -> ReelAnswer | None:
+    """The solved reel, if there is one yet."""
+    return answers.sizes.reel if answers is not None and answers.sizes is not None else None
+
+
+def landmark_strokes(
+    build: Build, still: Still, answers: Answers | None, selection: str, names: bool
+) -> tuple[list[Stroke], list[Handle]]:
+    """Marks, edges, rims, residuals and ghosts of one still."""
+    strokes, handles = _edges_and_rims(build, still, selection)
+    reel = reel_of(answers)
+    chosen = _chosen_landmarks(build, selection)
+    faulty = (
+        {name for f in reel.faults if f.view == reel.names.keys.get(still.id) for name in f.landmarks}
+        if reel
+        else set()
+    )
+    for mark in build.all(LandmarkMark):
+        if mark.still_id != still.id:
+            continue
+        landmark = build.get(Landmark, mark.landmark_id)
+        name = landmark.name if landmark else ""
+        point = (mark.mark.x_px, mark.mark.y_px)
+        strong = mark.id == selection or mark.landmark_id in chosen
+        wrong = reel is not None and reel.names.keys.get(mark.landmark_id) in faulty
+        label = name if strong or names or wrong else ""
+        strokes.append(Stroke((point,), "coral" if wrong else "mint", label, strong=strong or wrong))
+        strokes += _residual(reel, still, mark)
+        handles.append(Handle(mark.id, 0, *point))
+    ghost_strokes, ghost_handles = _ghosts(build, still, reel, chosen, names)
+    return strokes + ghost_strokes, handles + ghost_handles
+
+
+def _chosen_landmarks(build: Build, selection: str) -> set[str]:
+    entity = build.entities.get(selection)
+    if isinstance(entity, LandmarkMark):
+        return {entity.landmark_id}
+    if isinstance(entity, Landmark):
+        return {entity.id}
+    if selection.startswith(GHOST):
+        return {selection.removeprefix(GHOST)}
+    ends = [getattr(entity, field, "") for field in ("a_id", "b_id", "corner_id")]
+    return {end for end in ends if end}
+
+
+def _edges_and_rims(build: Build, still: Still, selection: str) -> tuple[list[Stroke], list[Handle]]:
+    strokes, handles = [], []
+    for edge in build.all(EdgeMark):
+        if edge.still_id == still.id:
+            points = ((edge.a.x_px, edge.a.y_px), (edge.b.x_px, edge.b.y_px))
+            strong = edge.id == selection
+            strokes.append(Stroke(points, "lilac", edge.direction if strong else "", dashed=True, strong=strong))
+            handles += [Handle(edge.id, i, *point) for i, point in enumerate(points)]
+    for rim in build.all(RimMark):
+        if rim.still_id == still.id:
+            circle = build.get(RoundShape, rim.circle_id)
+            strong = selection in (rim.id, rim.circle_id)
+            outline = tuple((m.x_px, m.y_px) for m in rim.marks)
+            label = (circle.name if circle else "") if strong else ""
+            strokes.append(Stroke(outline, "mint", label, closed=True, dashed=True, crosses=strong, strong=strong))
+            handles += [Handle(rim.id, i, *point) for i, point in enumerate(outline)]
+    for tie in build.all(Tie):
+        a, b = mark_on(build, still.id, tie.a_id), mark_on(build, still.id, tie.b_id)
+        if a is not None and b is not None:
+            ends = ((a.mark.x_px, a.mark.y_px), (b.mark.x_px, b.mark.y_px))
+            strokes.append(Stroke(ends, "lilac", tie.direction if tie.id == selection else "", crosses=False))
+    return strokes, handles
+
+
+def _residual(reel: ReelAnswer | None, still: Still, mark: LandmarkMark) -> list[Stroke]:
+    """A short stroke towards where the solution has it, stretched to be seen."""
+    if reel is None or reel.solution is None:
+        return []
+    keys = reel.names.keys
+    gap = reel.residuals.get((keys.get(still.id, ""), keys.get(mark.landmark_id, "")))
+    if gap is None or math.hypot(*gap) < LEAST_SHOWN_PX:
+        return []
+    x, y = mark.mark.x_px, mark.mark.y_px
+    bad = math.hypot(*gap) > 3 * mark.mark.sigma_px
+    end = (x - STRETCH * gap[0], y - STRETCH * gap[1])
+    return [Stroke(((x, y), end), "coral" if bad else "yellow", crosses=False)]
+
+
+def _ghosts(
+    build: Build, still: Still, reel: ReelAnswer | None, chosen: set[str], names: bool
+) -> tuple[list[Stroke], list[Handle]]:
+    strokes: list[Stroke] = []
+    handles: list[Handle] = []
+    if reel is None:
+        return strokes, handles
+    key, ids = reel.names.keys.get(still.id, ""), reel.names.ids()
+    for ghost in reel.ghosts.get(key, ()):
+        landmark_id = ids[ghost.landmark]
+        if mark_on(build, still.id, landmark_id) is not None or build.get(Landmark, landmark_id) is None:
+            continue
+        strong = landmark_id in chosen
+        label = f"{ghost.landmark}?" if strong or names else ""
+        strokes.append(Stroke(ghost.outline(), "white", label, closed=True, dashed=True, crosses=False, strong=strong))
+        handles.append(Handle(f"{GHOST}{landmark_id}", 0, ghost.x_px, ghost.y_px))
+    for name, line in reel.lines.get(key, {}).items():
+        strokes.append(Stroke(line, "white", f"{name} lies on this line", dashed=True, crosses=False))
+    return strokes, handles
+
+
+def ghost_of(answers: Answers | None, still: Still, landmark_id: str) -> Ghost | None:
+    """Where a landmark is expected on a still."""
+    reel = reel_of(answers)
+    if reel is None:
+        return None
+    view, name = reel.names.keys.get(still.id, ""), reel.names.keys.get(landmark_id, "")
+    return next((g for g in reel.ghosts.get(view, ()) if g.landmark == name), None)
+
+
+def far_from_ghost(answers: Answers | None, still: Still, landmark: Landmark | None, mark: Mark) -> str:
+    """A question where a click lies far from where its landmark is expected; empty where it does not."""
+    ghost = ghost_of(answers, still, landmark.id) if landmark is not None else None
+    if ghost is None or landmark is None or ghost.distance(mark) <= FAR_FROM_GHOST:
+        return ""
+    px = math.hypot(mark.x_px - ghost.x_px, mark.y_px - ghost.y_px)
+    return f"“{landmark.name}” is expected {px:.0f} px from here. Keep this mark all the same?"
+
+
+def accepted_ghost(build: Build, still: Still, handle: Handle, sigma_px: float) -> Edits:
+    """The mark that a ghost becomes."""
+    landmark = build.get(Landmark, handle.entity_id.removeprefix(GHOST))
+    if landmark is None:
+        return {}
+    return mark_landmark(build, still, landmark.name, Mark(handle.x_px, handle.y_px, sigma_px))
+
+
+def landmarks_at(build: Build, still: Still, points: Points, zoom: float) -> tuple[str, ...]:
+    """For each point the landmark marked within reach of it, empty where there is none."""
+    found = []
+    for x, y in points:
+
+        def distance(mark: LandmarkMark, x: float = x, y: float = y) -> float:
+            return zoom * math.hypot((mark.mark.x_px - x) * still.pixel_aspect, mark.mark.y_px - y)
+
+        marks = [m for m in build.all(LandmarkMark) if m.still_id == still.id]
+        nearest = min(marks, key=distance, default=None)
+        near = nearest is not None and distance(nearest) <= NEAR_SCREEN_PX
+        found.append(nearest.landmark_id if nearest is not None and near else "")
+    return tuple(found)
+
+
+def offered(build: Build, still: Still | None) -> tuple[str, ...]:
+    """Landmark names, those not yet marked on this still first."""
+    here = {m.landmark_id for m in build.all(LandmarkMark) if still is not None and m.still_id == still.id}
+    landmarks = build.all(Landmark)
+    return tuple(m.name for m in sorted(landmarks, key=lambda m: m.id in here))
+
+
+def next_still_without(build: Build, still: Still, landmark_id: str) -> str:
+    """The next still round the reel on which a landmark is not marked yet; empty when it is on all."""
+    stills = build.all(Still)
+    ids = [s.id for s in stills]
+    at = ids.index(still.id) if still.id in ids else 0
+    for other in (*stills[at + 1 :], *stills[:at]):
+        if mark_on(build, other.id, landmark_id) is None:
+            return other.id
+    return ""
+
+
+def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
+    """The landmark, edge or rim mark of a handle at its new place; None for other kinds."""
+    entity = build.entities.get(handle.entity_id)
+    if isinstance(entity, LandmarkMark):
+        return {entity.id: msgspec.structs.replace(entity, mark=mark)}
+    if isinstance(entity, EdgeMark):
+        return {entity.id: msgspec.structs.replace(entity, **{"ab"[handle.index]: mark})}
+    if isinstance(entity, RimMark):
+        marks = tuple(mark if i == handle.index else old for i, old in enumerate(entity.marks))
+        return {entity.id: msgspec.structs.replace(entity, marks=marks)}
+    return None
+
+
+def fault_words(fault: Fault) -> str:
+    """Where, and what."""
+    return f"{fault.view.capitalize()}: {fault.words}" if fault.view else fault.words
+
+
+def effect_words(effect: Effect | None, factor: float) -> str:
+    """What a repair would do to the sizes on the replica."""
+    if effect is None or not effect.changes:
+        return "It would change no size yet."
+    name, change = effect.changes[0]
+    count = sum(abs(mm) * factor >= 0.005 for _, mm in effect.changes)
+    if count == 0:
+        return "It would change no size by as much as 0.01 mm on the replica."
+    return f"It would change {count} sizes; most of all {name}, by {change * factor:+.2f} mm on the replica."
+
+
+def advice_words(advice: Advice) -> str:
+    """One thing to do, with what it would leave of the error."""
+    gain = f"leaves {100 * advice.left:.0f} % of its ±"
+    if advice.kind == "mark":
+        return f"Mark “{advice.landmarks[0]}” on {advice.view}: {gain}."
+    if advice.kind == "ruler":
+        return f"Find out how far “{advice.landmarks[0]}” is from “{advice.landmarks[1]}”: {gain}."
+    return f"Learn the focal length of {advice.view}, or mark edges along two directions on it: {gain}."

@@ -1,0 +1,153 @@
+"""What the card of Measure says: the size that is chosen, faults with their repair, doubts with their cure."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from chalkreel.app.measure import landmarks, model
+from chalkreel.app.parts import card as card_parts
+from chalkreel.app.session import Session
+from chalkreel.build.answers.reel import ReelAnswer
+from chalkreel.build.answers.sizes import SizeRow, Sizes
+from chalkreel.build.entities import Reading
+from chalkreel.build.marking import repair
+from chalkreel.core.measure.faults import Fault
+
+if TYPE_CHECKING:
+    from chalkreel.app.measure.stage import MeasureStage
+
+MOST_FAULTS, MOST_SIZES = 3, 4
+
+
+class Report:
+    """Writes the card's answers."""
+
+    def __init__(self, session: Session, card: card_parts.Answers, stage: MeasureStage) -> None:
+        self._session, self._card, self._stage = session, card, stage
+
+    def write(self) -> None:
+        """Everything, from the present answers."""
+        session, card = self._session, self._card
+        card.clear(session.stale)
+        answers = session.answers
+        if answers is None or answers.sizes is None:
+            card.sentence("Measuring…", "quiet")
+            return
+        sizes = answers.sizes
+        self._faults(sizes.reel)
+        chosen = self._chosen_row(sizes)
+        if chosen is not None:
+            self._one(chosen)
+        else:
+            self._summary(sizes)
+        self._reel(sizes.reel)
+        self._doubt(sizes)
+        self._fit(sizes)
+        card.rule()
+
+    def _chosen_row(self, sizes: Sizes) -> SizeRow | None:
+        entity = self._session.build.entities.get(self._session.selection)
+        dimension_id = entity.dimension_id if isinstance(entity, Reading) else self._session.selection
+        return next((r for r in sizes.rows if r.dimension_id == dimension_id), None)
+
+    def _faults(self, reel: ReelAnswer) -> None:
+        card = self._card
+        if not reel.faults:
+            return
+        card.heading("Something is wrong")
+        factor = self._session.build.chain.convert(1.0, "miniature", "replica")
+        for fault in reel.faults[:MOST_FAULTS]:
+            card.sentence(landmarks.fault_words(fault), "bad")
+            if reel.effect is not None and reel.effect.fault == fault:
+                card.sentence(landmarks.effect_words(reel.effect, factor), "quiet")
+            card.button(landmarks.REPAIR_WORDS[fault.kind], partial(self._repair, reel, fault))
+
+    def _repair(self, reel: ReelAnswer, fault: Fault) -> None:
+        self._session.commit(landmarks.REPAIR_WORDS[fault.kind].lower(), repair(self._session.build, reel.names, fault))
+
+    def _one(self, row: SizeRow) -> None:
+        """The chosen size in a large figure, and what it rests on."""
+        card, unit = self._card, self._session.build.info.unit
+        card.heading(f"{row.name} at 1:{self._session.build.chain.replica_ratio:.4g}")
+        if row.replica is not None:
+            value, plus_minus = model.size_figure(row.replica, unit)
+            card.figure("", value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
+            card.sentence(
+                f"± {196 * row.clicks_share:.1f} % as a share of the rulers, ± {196 * row.rulers_share:.1f} % from the "
+                "rulers, shared by all sizes. ± holds 19 times in 20.",
+                "quiet",
+            )
+        elif row.angle is not None:
+            card.figure("", *model.angle_figure(row.angle))
+        for words in row.rests_on or (row.problem,):
+            card.sentence(words[:1].upper() + words[1:])
+
+    def _summary(self, sizes: Sizes) -> None:
+        """How many sizes are known, how well, and those read off this still alone."""
+        card, session = self._card, self._session
+        known = [row for row in sizes.rows if row.replica is not None or row.angle is not None]
+        if not sizes.rows:
+            card.sentence("No size yet. Mark landmarks (L) on two stills or more, make one known length a ruler (R), "
+                          "then click the sizes you want (S).", "warn")  # fmt: skip
+            return
+        card.heading(f"Sizes at 1:{session.build.chain.replica_ratio:.4g}")
+        card.figure("found", f"{len(known)} of {len(sizes.rows)}", "")
+        middle = model.middle_share(sizes)
+        if middle is not None:
+            card.figure("middle ±", f"{middle:.1f} %", "of a size, 19 times in 20")
+        here = {r.dimension_id for r in session.build.all(Reading) if r.still_id == session.still_id}
+        for row in [r for r in sizes.rows if r.dimension_id in here and r.replica is not None][:MOST_SIZES]:
+            assert row.replica is not None
+            value, plus_minus = model.size_figure(row.replica, session.build.info.unit)
+            card.figure(row.name, value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
+
+    def _reel(self, reel: ReelAnswer) -> None:
+        card = self._card
+        if reel.problem:
+            card.sentence(reel.problem, "quiet")
+            return
+        if reel.solution is None:
+            return
+        card.sentence(f"{len(reel.solution.scene.views)} stills tied together by landmarks", "good")
+        for untied in reel.untied:
+            card.sentence(f"{untied.view.capitalize()} is not tied in. {untied.reason}", "warn")
+        if reel.unplaced:
+            listed = ", ".join(reel.unplaced[:MOST_SIZES])
+            card.sentence(f"Marked on one still only: {listed}. The line on other stills shows where to look.", "warn")
+        if reel.doubt is not None and reel.doubt.open:
+            views = ", ".join(reel.doubt.views)
+            card.sentence(f"The marks say nothing of the focal length of {views}: sizes in depth are open.", "warn")
+
+    def _doubt(self, sizes: Sizes) -> None:
+        card, reel = self._card, sizes.reel
+        doubt = model.doubt_advice(self._session.answers)
+        if doubt is None:
+            return
+        card.heading("Largest doubt")
+        card.sentence(doubt[0], "warn")
+        name, advice = reel.advice
+        if advice and doubt[0].startswith(name):
+            for one in advice[:2]:
+                card.sentence(landmarks.advice_words(one))
+            first = next((a for a in advice if a.kind == "mark"), None)
+            if first is not None:
+                card.button(f"Mark it on {first.view}", lambda: self._go(reel, first.view, first.landmarks[0]))
+        else:
+            card.sentence(doubt[1])
+
+    def _go(self, reel: ReelAnswer, view: str, landmark: str) -> None:
+        self._session.choose_still(reel.names.ids()[view])
+        self._stage.desk.mark_next(landmark)
+
+    def _fit(self, sizes: Sizes) -> None:
+        info, card, fit = self._session.build.info, self._card, sizes.fit
+        card.heading("Does it fit?")
+        if fit is None:
+            card.sentence("Name a space below and its length.", "quiet")
+        elif fit.fits:
+            card.sentence(f"{info.space_name}: fits with {fit.room_mm:.0f} mm to spare", "good")
+        else:
+            card.sentence(
+                f"{info.space_name}: {-fit.room_mm:.0f} mm too short for it; 1:{fit.largest_ratio:.0f} would fit", "bad"
+            )

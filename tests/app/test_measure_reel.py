@@ -1,0 +1,250 @@
+"""Landmarks at the bench: marked by mouse and keyboard, ghosts accepted, faults repaired, sizes between them."""
+
+from __future__ import annotations
+
+import msgspec
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.measure import landmarks
+from chalkreel.app.window import Window
+from chalkreel.build.entities import (
+    Dimension,
+    EdgeMark,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    RimMark,
+    Tie,
+)
+from chalkreel.build.gestures import removal
+from chalkreel.build.marking import landmark_named, mark_on
+from tests.app.conftest import click_still, settle, show_stage
+from tests.app.test_forms_and_tables import field, retype
+from tests.app.test_whole_slice import card_text
+
+FIN = "landmark-fin top, aft"
+
+
+def at_the_desk(qtbot: QtBot, window: Window, still: str) -> None:
+    show_stage(window, "Measure")
+    window.session.choose_still(still)
+    settle(qtbot, window.session)
+    assert window.session.still is not None
+    qtbot.waitUntil(lambda: bool(window.images.levels(window.session.still)))
+    window.measure.desk.snap.setChecked(False)
+    window.measure.desk._set_snap()
+
+
+def place_of(window: Window, still: str, landmark: str) -> tuple[float, float]:
+    mark = mark_on(window.session.build, still, landmark)
+    assert mark is not None
+    return mark.mark.x_px, mark.mark.y_px
+
+
+def test_a_ghost_becomes_a_mark_by_one_key(qtbot: QtBot, demo_window: Window) -> None:
+    session, view = demo_window.session, demo_window.measure.view
+    at_the_desk(qtbot, demo_window, "still-2")
+    x, y = place_of(demo_window, "still-2", FIN)
+    mark = mark_on(session.build, "still-2", FIN)
+    assert mark is not None
+    session.commit("taken away", removal(session.build, mark.id))
+    settle(qtbot, session)
+    ghost = landmarks.ghost_of(session.answers, session.still, FIN)  # type: ignore[arg-type]
+    assert ghost is not None
+    assert abs(ghost.x_px - x) < 4 and abs(ghost.y_px - y) < 4
+    view.walk_to(f"{landmarks.GHOST}{FIN}")
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    made = mark_on(session.build, "still-2", FIN)
+    assert made is not None
+    assert (made.mark.x_px, made.mark.y_px) == pytest.approx((ghost.x_px, ghost.y_px))
+    session.undo()
+    assert mark_on(session.build, "still-2", FIN) is None
+
+
+def test_ghosts_are_walked_with_g(qtbot: QtBot, demo_window: Window) -> None:
+    at_the_desk(qtbot, demo_window, "still-3")
+    seen = set()
+    for _ in range(3):
+        demo_window.actions_by_id["ghost"].trigger()
+        seen.add(demo_window.session.selection)
+    assert len(seen) == 3 and all(s.startswith(landmarks.GHOST) for s in seen)
+    assert "Enter accepts" in demo_window.prompt.words.text()
+
+
+def test_a_new_landmark_on_two_stills_pairs_up_and_is_placed(qtbot: QtBot, demo_window: Window) -> None:
+    session, desk = demo_window.session, demo_window.measure.desk
+    at_the_desk(qtbot, demo_window, "still-1")
+    for name in ("vent, port", "vent, starboard"):
+        desk.mark_next(name)
+        click_still(qtbot, desk.view, 700, 420)
+    port, starboard = landmark_named(session.build, "Vent, Port"), landmark_named(session.build, "vent, starboard")
+    assert port is not None and starboard is not None
+    assert (port.mirror_id, starboard.mirror_id) == (starboard.id, port.id)
+    session.undo()
+    session.undo()
+    assert landmark_named(session.build, "vent, port") is None
+
+
+def test_one_landmark_still_after_still(qtbot: QtBot, demo_window: Window) -> None:
+    session, desk = demo_window.session, demo_window.measure.desk
+    at_the_desk(qtbot, demo_window, "still-1")
+    desk.advance.setChecked(True)
+    desk.mark_next("towing eye")
+    for expected in ("still-1", "still-2", "still-3"):
+        assert session.still_id == expected
+        settle(qtbot, session)
+        click_still(qtbot, desk.view, *place_of(demo_window, expected, "landmark-hatch corner, aft"))
+    eye = landmark_named(session.build, "towing eye")
+    assert eye is not None
+    assert [m.still_id for m in session.build.all(LandmarkMark) if m.landmark_id == eye.id] == [
+        "still-1", "still-2", "still-3",
+    ]  # fmt: skip
+    settle(qtbot, session)
+
+
+def test_a_click_far_from_its_ghost_asks(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-2")
+    mark = mark_on(session.build, "still-2", FIN)
+    assert mark is not None
+    session.commit("taken away", removal(session.build, mark.id))
+    settle(qtbot, session)
+    stage.desk.mark_next("fin top, aft, port")
+    click_still(qtbot, stage.view, 900, 600)
+    assert stage.pending.isVisible() and "px from here" in stage.pending.title.text()
+    assert mark_on(session.build, "still-2", FIN) is None
+    qtbot.mouseClick(stage.pending.keep_button, Qt.MouseButton.LeftButton)
+    assert mark_on(session.build, "still-2", FIN) is not None
+
+
+def test_a_swapped_pair_is_named_and_repaired_with_one_click(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-6")
+    pair = [mark_on(session.build, "still-6", f"landmark-fin top, forward{side}") for side in ("", "/s")]
+    assert pair[0] is not None and pair[1] is not None
+    swapped = {a.id: msgspec.structs.replace(a, landmark_id=b.landmark_id) for a, b in (pair, pair[::-1])}  # type: ignore[union-attr]
+    before = session.build.all(LandmarkMark)
+    session.commit("swapped by mistake", swapped)
+    settle(qtbot, session)
+    text = card_text(demo_window)
+    assert "look swapped on this still" in text and "It would change" in text
+    button = next(b for b in demo_window.measure.card.findChildren(QPushButton) if b.text() == "Swap the two")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    settle(qtbot, session)
+    assert session.build.all(LandmarkMark) == before
+    assert "Something is wrong" not in card_text(demo_window)
+
+
+def test_sizes_rulers_and_angles_between_landmarks(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-1")
+    stage.view.zoom_by(2.0)
+    names = ("fin top, aft", "fin root, aft", "fin root, forward")
+    top, root, forward = (place_of(demo_window, "still-1", f"landmark-{n}") for n in names)
+    demo_window.actions_by_id["tool-s"].trigger()
+    click_still(qtbot, stage.view, *top)
+    click_still(qtbot, stage.view, *forward)
+    made = session.build.all(Dimension)[-1]
+    assert (made.a_id, made.b_id) == ("landmark-fin top, aft", "landmark-fin root, forward")
+    settle(qtbot, session)
+    assert session.answers is not None and session.answers.sizes is not None
+    row = next(r for r in session.answers.sizes.rows if r.dimension_id == made.id)
+    assert row.miniature is not None
+    # From (-374, 238.5) to (-290, 150) in the model.
+    assert row.miniature.mm == pytest.approx(122.0, abs=1.5)
+    demo_window.actions_by_id["tool-a"].trigger()
+    for place in (top, root, forward):
+        click_still(qtbot, stage.view, *place)
+    settle(qtbot, session)
+    angle = session.answers.sizes.rows[-1].angle
+    assert angle is not None and angle.mm == pytest.approx(83.55, abs=1.0)
+    demo_window.actions_by_id["tool-r"].trigger()
+    click_still(qtbot, stage.view, *root)
+    click_still(qtbot, stage.view, *forward)
+    assert "between these landmarks" in stage.pending.title.text()
+    qtbot.keyClicks(stage.pending.length, "47 mm")
+    stage.pending.link.setCurrentIndex(stage.pending.link.findData("replica"))
+    qtbot.keyClick(stage.pending.length, Qt.Key.Key_Return)
+    known = session.build.all(KnownLength)[-1]
+    assert (known.length_mm, known.sigma_mm, known.link) == (47.0, pytest.approx(0.47), "replica")
+    settle(qtbot, session)
+    assert known.name in {c.name for c in session.answers.sizes.reel.rulers}
+
+
+def test_edges_and_rims_are_marked(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-3")
+    demo_window.actions_by_id["tool-e"].trigger()
+    stage.desk.direction.setEditText("beam")
+    click_still(qtbot, stage.view, 300, 200)
+    click_still(qtbot, stage.view, 300, 600)
+    assert session.build.all(EdgeMark)[-1].direction == "beam"
+    a, b = (place_of(demo_window, "still-3", f"landmark-deck plate, {n}") for n in ("aft", "forward"))
+    demo_window.actions_by_id["tool-e"].trigger()
+    stage.desk.direction.setEditText("length")
+    click_still(qtbot, stage.view, *a)
+    click_still(qtbot, stage.view, *b)
+    tie = session.build.all(Tie)[-1]
+    assert (tie.a_id, tie.b_id, tie.direction) == ("landmark-deck plate, aft", "landmark-deck plate, forward", "length")
+    demo_window.actions_by_id["tool-o"].trigger()
+    stage.desk.circle.setEditText("crane foot")
+    for x, y in ((500, 300), (530, 320), (530, 350), (500, 370), (470, 340)):
+        click_still(qtbot, stage.view, x, y)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert len(session.build.all(RimMark)[-1].marks) == 5
+    settle(qtbot, session)
+
+
+def test_snap_moves_a_click_to_the_picture_and_shift_holds_it_off(qtbot: QtBot, demo_window: Window) -> None:
+    session, desk = demo_window.session, demo_window.measure.desk
+    at_the_desk(qtbot, demo_window, "still-1")
+    x, y = place_of(demo_window, "still-1", "landmark-band top at third joint")
+    desk.view.zoom_by(3.0)
+    desk.snap.click()
+    desk.mark_next("probe")
+    click_still(qtbot, desk.view, x + 2, y + 2)
+    probe = landmark_named(session.build, "probe")
+    assert probe is not None
+    snapped = place_of(demo_window, "still-1", probe.id)
+    # The band's upper edge runs along the still here: the click goes up to it and stays where it was along it.
+    assert abs(snapped[1] - y) < 1.7 < abs(y + 2 - snapped[1])
+    desk.mark_next("probe")
+    at = desk.view.to_screen(x + 3, y + 3).toPoint()
+    qtbot.mouseClick(desk.view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, pos=at)
+    free = place_of(demo_window, "still-1", probe.id)
+    assert free == pytest.approx(desk.view.to_still(at.toPointF()), abs=0.01)
+
+
+def test_a_size_can_count_along_an_axis_in_equal_steps(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-1")
+    session.select("dim-Fin leading edge")
+    qtbot.waitUntil(stage.forms.size.isVisible)
+    form = stage.forms.size
+    box = field(form, QComboBox, "Counts")
+    box.setCurrentIndex(box.findData("height"))  # type: ignore[attr-defined]
+    box.activated.emit(box.currentIndex())  # type: ignore[attr-defined]
+    retype(qtbot, field(form, QLineEdit, "Equal steps"), "5")  # type: ignore[arg-type]
+    settle(qtbot, session)
+    assert session.answers is not None and session.answers.sizes is not None
+    row = next(r for r in session.answers.sizes.rows if r.name == "Fin leading edge")
+    assert row.miniature is not None and row.miniature.mm == pytest.approx(88.5 / 5, abs=0.3)
+    retype(qtbot, field(form, QLineEdit, "Equal steps"), "0")  # type: ignore[arg-type]
+    assert "whole number" in demo_window.prompt.words.text()
+
+
+def test_a_landmark_and_all_that_hangs_on_it_goes_together(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-1")
+    session.select(FIN)
+    demo_window.measure.remove_selected()
+    build = session.build
+    assert build.get(Landmark, FIN) is None
+    assert not [m for m in build.all(LandmarkMark) if m.landmark_id == FIN]
+    assert not [d for d in build.all(Dimension) if FIN in (d.a_id, d.b_id, d.corner_id)]
+    twin = build.get(Landmark, f"{FIN}/s")
+    assert twin is not None and twin.mirror_id == ""
+    settle(qtbot, session)
