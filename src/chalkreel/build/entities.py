@@ -11,6 +11,8 @@ from typing import Literal
 import msgspec
 
 from chalkreel.core.convert.operations import PartState, When
+from chalkreel.core.draft.sheet import Layer
+from chalkreel.core.draft.template import Bend
 from chalkreel.core.finish.steps import Medium, Role, Sheen, Wear
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
@@ -64,6 +66,18 @@ class Version(Entity, tag="version", frozen=True, kw_only=True):
     name: str
 
 
+class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a squared-up still shows: so many mm of the miniature to a pixel, upper left corner and axes in the world.
+
+    The corner is None where only the still, not the subject, is known.
+    """
+
+    mm_per_px: float
+    corner_mm: tuple[float, float, float] | None = None
+    right: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    down: tuple[float, float, float] = (0.0, 1.0, 0.0)
+
+
 class Still(Entity, tag="still", frozen=True, kw_only=True):
     """A reference picture and what it is worth; stills with the same `lens` share one."""
 
@@ -81,6 +95,7 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
     note: str = ""
     tilt_sigma_deg: float = 2.0
     lens: str = ""
+    squared: SquaredPlane | None = None
 
 
 class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
@@ -149,7 +164,7 @@ class EdgeMark(Entity, tag="edge", frozen=True, kw_only=True):
 
 
 class Tie(Entity, tag="tie", frozen=True, kw_only=True):
-    """The straight edge between two landmarks runs along a direction."""
+    """The straight edge between two landmarks; it runs along a direction, where one is named."""
 
     a_id: str
     b_id: str
@@ -197,7 +212,7 @@ class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
     """A size that is wanted, perhaps that of a kit part.
 
     Between two landmarks (straight or along an axis, divided into `steps`), an angle at `corner_id`, or a
-    circle's diameter; with none of these it is read off single stills.
+    circle's diameter; with none of these it is read off single stills. `drawn` puts it on the three-view drawing.
     """
 
     name: str
@@ -208,6 +223,7 @@ class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
     circle_id: str = ""
     along: Axis | None = None
     steps: int = 1
+    drawn: bool = False
 
 
 class Reading(Entity, tag="reading", frozen=True, kw_only=True):
@@ -216,6 +232,41 @@ class Reading(Entity, tag="reading", frozen=True, kw_only=True):
     dimension_id: str
     still_id: str
     plane_id: str
+    a: Mark
+    b: Mark
+
+
+class Outline(Entity, tag="outline", frozen=True, kw_only=True):
+    """A part's outline traced on a squared-up still, and what template to make of it.
+
+    `bends` says for each point whether it is a "corner", the middle of an "arc" or on a "smooth" run.
+    """
+
+    still_id: str
+    name: str
+    points: tuple[Mark, ...]
+    bends: tuple[Bend, ...]
+    layer: Layer = "cut"
+    closed: bool = True
+    mirror: bool = False
+    allowance_mm: float = 0.0
+    edges: tuple[int, ...] = ()
+
+
+class Collar(Entity, tag="collar", frozen=True, kw_only=True):
+    """A cone or cylinder to be unrolled, in mm of the replica."""
+
+    name: str
+    lower_mm: float
+    upper_mm: float
+    height_mm: float
+
+
+class Spot(Entity, tag="spot", frozen=True, kw_only=True):
+    """A chip, hit, streak or decal seen on a still, from one end to the other."""
+
+    still_id: str
+    name: str
     a: Mark
     b: Mark
 
@@ -329,7 +380,7 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
 
 
 AnyEntity = (
-    Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
+    Outline | Collar | Spot | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | Zone | Evening | LogEntry
 )  # fmt: skip

@@ -23,12 +23,14 @@ from chalkreel.build.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
+    Outline,
     Plane,
     PowerSupply,
     Reading,
     RimMark,
     RoundShape,
     RulerMark,
+    Spot,
     Still,
     Surface,
     Tie,
@@ -45,7 +47,10 @@ Edits = dict[str, AnyEntity | None]
 # What goes with an entity when it is removed, and what merely forgets it.
 _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Still: (
-        *((kind, "still_id") for kind in (Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark)),
+        *(
+            (kind, "still_id")
+            for kind in (Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot)
+        ),
     ),
     Landmark: (
         (LandmarkMark, "landmark_id"),

@@ -78,19 +78,19 @@ def mirrored_with(build: Build, landmark: Landmark, twin_id: str) -> Edits:
 
 
 def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_ids: tuple[str, str]) -> Edits:
-    """A straight edge along a direction; between two landmarks it ties them, else it is seen on this still alone.
+    """A straight edge; between two landmarks it joins them, else it is seen on this still alone, along a direction.
 
     Raises
     ------
     RefusedError
         No direction is named.
     """
-    if not direction.strip():
-        raise RefusedError("Say which way the edge runs: along the length, the beam, the height, or a name of its own.")
     a_id, b_id = landmark_ids
     if a_id and b_id and a_id != b_id:
         tie = Tie(id=new_id(), a_id=a_id, b_id=b_id, direction=direction.strip())
         return {tie.id: tie}
+    if not direction.strip():
+        raise RefusedError("Say which way the edge runs: along the length, the beam, the height, or a name of its own.")
     edge = EdgeMark(id=new_id(), still_id=still.id, a=ends[0], b=ends[1], direction=direction.strip())
     return {edge.id: edge}
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 from importlib.resources import files
+from itertools import pairwise
 from typing import Any, Final
 
 from chalkreel.build.entities import (
@@ -153,6 +154,31 @@ KNOWN: Final = (
     {"name": "hatch in the script", "a": "hatch corner, aft", "b": "hatch corner, forward", "length_mm": 1_150.0,
      "sigma_mm": 28.75, "link": "story"},
 )  # fmt: skip
+# Sizes on the three-view drawing, and edges that make its outlines (port ones; starboard follows by symmetry).
+DRAWN: Final = (
+    "Length overall", "Side joints, first to last", "Fin height, port", "Fin root length", "Fins apart",
+    "Deck plate length", "Deck plate width", "Foredeck panel length", "Wheelhouse width at windows",
+    "Hull width at band",
+)  # fmt: skip
+OUTLINES: Final = (
+    ("fin root, aft", "fin top, aft", "fin top, forward", "fin root, forward"),
+    ("deck plate, aft", "deck plate, forward", "deck plate, forward/s"),
+    ("deck plate, aft", "deck plate, aft/s"),
+    ("foredeck panel, aft", "foredeck panel, forward", "foredeck panel, forward/s"),
+    ("foredeck panel, aft", "foredeck panel, aft/s"),
+    ("hatch corner, aft", "hatch corner, forward", "hatch corner, forward/s"),
+    ("hatch corner, aft", "hatch corner, aft/s"),
+    ("aft window, top aft", "aft window, foot aft", "aft window, foot forward"),
+    ("forward window, foot aft", "forward window, foot forward", "forward window, top forward"),
+    ("louvre, foot aft", "louvre, top aft", "louvre, top forward"),
+    ("stern corner", "fin root, aft"),
+    ("bow tip", "bow tip/s"),
+    ("stern corner", "stern corner/s"),
+    ("fin root, forward", "foredeck panel, forward"),
+    ("band top at aft joint", "band top at second joint", "band top at third joint", "band top at forward joint",
+     "band end, upper", "band end, lower", "band foot at forward joint", "band foot at third joint",
+     "band foot at second joint", "band foot at aft joint", "band top at aft joint"),
+)  # fmt: skip
 PART_OF: Final = {
     "Fin height, port": "part-fin-port",
     "Fan flange diameter": "part-fan",
@@ -254,7 +280,12 @@ def _dimensions(data: dict[str, Any]) -> list[AnyEntity]:
     known: dict[str, dict[str, Any]] = {row["dimension"]: {} for row in data["readings"]}
     for row in data["spans"]:
         ends = {"a_id": landmark_id(row["a"]), "b_id": landmark_id(row["b"])}
-        known[row["name"]] = {**ends, "along": row["along"] or None, "steps": row["steps"]}
+        known[row["name"]] = {
+            **ends,
+            "along": row["along"] or None,
+            "steps": row["steps"],
+            "drawn": row["name"] in DRAWN,
+        }
     for row in data["angles"]:
         known[row["name"]] = {f"{end}_id": landmark_id(row[end]) for end in ("a", "corner", "b")}
     for row in data["diameters"]:
@@ -306,6 +337,10 @@ def reel_marks() -> list[AnyEntity]:
     found.append(
         Tie(id="tie-0", a_id=landmark_id("fin root, aft"), b_id=landmark_id("fin root, forward"), direction="length")
     )
+    pairs = (pair for line in OUTLINES for pair in pairwise(line))
+    found += [
+        Tie(id=f"outline-{n}", a_id=landmark_id(a), b_id=landmark_id(b), direction="") for n, (a, b) in enumerate(pairs)
+    ]
     corners = ("deck plate, aft", "deck plate, forward", "foredeck panel, aft", "foredeck panel, forward")
     found.append(
         FlatSet(id="flat-deck", name="deck", landmark_ids=tuple(landmark_id(c) for c in corners), across="height")

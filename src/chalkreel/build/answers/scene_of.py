@@ -76,7 +76,7 @@ def scene_of(build: Build, names: Names) -> core.Scene:
         landmarks=tuple(_landmark(m, build, keys) for m in build.all(Landmark)),
         sightings=tuple(core.Sighting(keys[m.still_id], keys[m.landmark_id], m.mark) for m in marks),
         edges=tuple(core.Edge(keys[e.still_id], e.a, e.b, e.direction) for e in edges),
-        parallels=tuple(core.Parallel(keys[t.a_id], keys[t.b_id], t.direction) for t in build.all(Tie)),
+        parallels=tuple(core.Parallel(keys[t.a_id], keys[t.b_id], t.direction) for t in build.all(Tie) if t.direction),
         flats=tuple(
             core.Flat(keys[f.id], tuple(keys[i] for i in f.landmark_ids), across=f.across) for f in build.all(FlatSet)
         ),

@@ -1,0 +1,126 @@
+"""A drawing at true proportion, panned and zoomed: paper white, in the layers' own lines."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from chalkreel.app import theme
+from chalkreel.core.draft.sheet import Layer, Sheet
+
+PAPER, INK = "#f2f2f2", "#202020"
+LINES: dict[Layer, tuple[str, float, Qt.PenStyle]] = {
+    "cut": (INK, 1.6, Qt.PenStyle.SolidLine),
+    "outline": (INK, 1.5, Qt.PenStyle.SolidLine),
+    "score": ("#a02020", 1.2, Qt.PenStyle.DashLine),
+    "mask": ("#204080", 1.4, Qt.PenStyle.DashDotLine),
+    "dimension": ("#686868", 0.9, Qt.PenStyle.SolidLine),
+    "register": ("#207040", 0.9, Qt.PenStyle.SolidLine),
+}
+SMALLEST_TEXT_PX = 9.0
+
+
+class SheetView(QWidget):
+    """Shows a sheet, or says why there is none."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setMinimumSize(300, 200)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._sheet: Sheet | None = None
+        self._hint = ""
+        self._zoom, self._offset, self._fitted = 1.0, QPointF(), True
+        self._pan_from: QPointF | None = None
+
+    def show_sheet(self, sheet: Sheet | None, hint: str = "") -> None:
+        """Replace what is shown."""
+        self._sheet, self._hint = sheet, hint
+        self.setAccessibleDescription(sheet.name if sheet else hint)
+        self._fit()
+
+    def to_screen(self, x: float, y: float) -> QPointF:
+        """Where a place in mm is on the widget."""
+        return QPointF(x * self._zoom, -y * self._zoom) + self._offset
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(PAPER if self._sheet else theme.current().panel))
+        if self._sheet is None:
+            painter.setPen(QColor(theme.current().quiet))
+            painter.setFont(theme.font(13))
+            painter.drawText(
+                self.rect().adjusted(40, 40, -40, -40),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                self._hint,
+            )
+            return
+        self._draw(painter, self._sheet)
+        self._draw_scale(painter)
+
+    def _draw(self, painter: QPainter, sheet: Sheet) -> None:
+        for path in sheet.paths:
+            colour, width, style = LINES[path.layer]
+            painter.setPen(QPen(QColor(colour), width, style))
+            line = QPainterPath(self.to_screen(*path.points[0]))
+            for point in path.points[1:]:
+                line.lineTo(self.to_screen(*point))
+            if path.closed:
+                line.closeSubpath()
+            painter.drawPath(line)
+        for ring in sheet.rings:
+            colour, width, style = LINES[ring.layer]
+            painter.setPen(QPen(QColor(colour), width, style))
+            painter.drawEllipse(self.to_screen(*ring.centre), ring.radius * self._zoom, ring.radius * self._zoom)
+        painter.setPen(QColor(INK))
+        for text in sheet.words:
+            size = text.height * 1.35 * self._zoom
+            painter.setFont(theme.font(round(max(SMALLEST_TEXT_PX, size))))
+            at = self.to_screen(*text.at)
+            width = painter.fontMetrics().horizontalAdvance(text.words)
+            painter.drawText(at - QPointF(width / 2 if text.centred else 0, 0), text.words)
+
+    def _draw_scale(self, painter: QPainter) -> None:
+        length = 50.0
+        painter.setPen(QPen(QColor(INK), 2))
+        y = self.height() - 14
+        painter.drawLine(QPointF(14, y), QPointF(14 + length * self._zoom, y))
+        painter.setFont(theme.font(11))
+        painter.drawText(QPointF(14, y - 5), f"{length:.0f} mm on the replica")
+
+    def _fit(self) -> None:
+        if self._fitted and self._sheet is not None:
+            x0, y0, x1, y1 = self._sheet.bounds()
+            self._zoom = max(
+                0.01, min((self.width() - 50) / max(x1 - x0, 1.0), (self.height() - 70) / max(y1 - y0, 1.0))
+            )
+            middle = QRectF(self.rect()).center() - QPointF(0, 10)
+            self._offset = middle - QPointF((x0 + x1) / 2 * self._zoom, -(y0 + y1) / 2 * self._zoom)
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = 1.0015 ** event.angleDelta().y()
+        self._offset = event.position() - (event.position() - self._offset) * factor
+        self._zoom, self._fitted = self._zoom * factor, False
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pan_from = event.position() - self._offset
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pan_from is not None:
+            self._offset, self._fitted = event.position() - self._pan_from, False
+            self.update()
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        self._pan_from = None
+
+    def mouseDoubleClickEvent(self, _: QMouseEvent) -> None:
+        self._fitted = True
+        self._fit()

@@ -1,0 +1,162 @@
+"""Templates at the replica's scale from traced outlines and collars, and the map of marks on each panel."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from chalkreel.build.answers.sizes import Sizes
+from chalkreel.build.entities import Collar, Landmark, Outline, Spot, Still
+from chalkreel.build.snapshot import Build
+from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows, merged
+from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled
+from chalkreel.core.errors import RefusedError
+
+NEAR_PLANE = 0.03
+
+
+@dataclass(frozen=True)
+class SpotRow:
+    """A mark on a panel in mm of the replica: size, direction (degrees from the panel's right, upwards), and its
+    distances from the two nearest landmarks or corners of the panel."""
+
+    spot_id: str
+    name: str
+    still_id: str
+    x_mm: float
+    y_mm: float
+    length_mm: float
+    angle_deg: float
+    nearest: tuple[tuple[str, float], ...]
+
+
+def replica_mm_per_px(build: Build, still: Still) -> float:
+    """The scale of a squared-up still on the replica.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: outlines and marks are true to size only on a squared-up still.")
+    return build.chain.convert(still.squared.mm_per_px, "miniature", "replica")
+
+
+def template_of(build: Build, outline: Outline) -> Template:
+    """An outline as a template in mm of the replica, y up."""
+    still = build.get(Still, outline.still_id)
+    assert still is not None
+    scale = replica_mm_per_px(build, still)
+    nodes = tuple(
+        Node(m.x_px * scale, (still.height_px - m.y_px) * scale, bend)
+        for m, bend in zip(outline.points, outline.bends, strict=True)
+    )
+    return Template(
+        outline.name, nodes, outline.layer, outline.closed, outline.mirror, outline.allowance_mm, outline.edges
+    )
+
+
+def outline_points(outline: Outline) -> tuple[tuple[float, float], ...]:
+    """The outline's curve in the still's own pixels; its corners alone where it cannot be drawn."""
+    nodes = tuple(Node(m.x_px, m.y_px, bend) for m, bend in zip(outline.points, outline.bends, strict=True))
+    try:
+        return curve(nodes, outline.closed)
+    except RefusedError:
+        return tuple((n.x, n.y) for n in nodes)
+
+
+def templates(build: Build) -> tuple[Sheet, tuple[str, ...]]:
+    """All templates on one sheet, and what could not be drawn, in words."""
+    sheets, problems = [], []
+    for outline in build.all(Outline):
+        try:
+            sheets.append(template_sheet(template_of(build, outline)))
+        except RefusedError as refusal:
+            problems.append(f"{outline.name}: {refusal}")
+    for collar in build.all(Collar):
+        try:
+            sheets.append(unrolled(collar.name, collar.lower_mm, collar.upper_mm, collar.height_mm))
+        except RefusedError as refusal:
+            problems.append(f"{collar.name}: {refusal}")
+    name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
+    return in_rows(name, sheets), tuple(problems)
+
+
+def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:
+    """Every mark that lies on a squared-up still."""
+    found = []
+    for spot in build.all(Spot):
+        still = build.get(Still, spot.still_id)
+        if still is None or still.squared is None:
+            continue
+        scale = replica_mm_per_px(build, still)
+        x, y = (spot.a.x_px + spot.b.x_px) / 2 * scale, (still.height_px - (spot.a.y_px + spot.b.y_px) / 2) * scale
+        dx, dy = (spot.b.x_px - spot.a.x_px) * scale, (spot.a.y_px - spot.b.y_px) * scale
+        known = _known_places(build, sizes, still, scale)
+        near = sorted(((name, math.hypot(px - x, py - y)) for name, (px, py) in known.items()), key=lambda p: p[1])
+        found.append(
+            SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), math.degrees(math.atan2(dy, dx)),
+                    tuple(near[:2]))
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dict[str, tuple[float, float]]:
+    """Landmarks in the panel's plane, in mm of the replica on it, y up; the panel's corners where there are none."""
+    squared, solution = still.squared, sizes.reel.solution
+    assert squared is not None
+    width, height = still.width_px * scale, still.height_px * scale
+    corners = {"lower left corner": (0.0, 0.0), "lower right corner": (width, 0.0),
+               "upper left corner": (0.0, height), "upper right corner": (width, height)}  # fmt: skip
+    if squared.corner_mm is None or solution is None:
+        return corners
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    right, down = np.array(squared.right), np.array(squared.down)
+    found = {}
+    for landmark in build.all(Landmark):
+        key = sizes.reel.names.keys.get(landmark.id, "")
+        if key in solution.layout.seeds:
+            away = (solution.point(key) - np.array(squared.corner_mm)) * factor
+            x, y, off = float(away @ right), height - float(away @ down), abs(float(away @ np.cross(right, down)))
+            if off < NEAR_PLANE * max(width, height) and 0 <= x <= width and 0 <= y <= height:
+                found[landmark.name] = (x, y)
+    return found if len(found) > 1 else corners
+
+
+def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
+    """A panel with its marks, at true size, to lay beside the model.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    scale = replica_mm_per_px(build, still)
+    width, height = still.width_px * scale, still.height_px * scale
+    frame = Path(((0.0, 0.0), (width, 0.0), (width, height), (0.0, height)), "outline", closed=True)
+    paths, words = [frame], [Words((0.0, -7.0), still.title, 3.0)]
+    for name, (x, y) in _known_places(build, sizes, still, scale).items():
+        paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
+        words.append(Words((x + 1.2, y + 0.4), name, 1.4))
+    rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
+    for number, row in enumerate(rows, start=1):
+        turn = math.radians(row.angle_deg)
+        half = max(row.length_mm, 0.6) / 2
+        dx, dy = half * math.cos(turn), half * math.sin(turn)
+        paths.append(Path(((row.x_mm - dx, row.y_mm - dy), (row.x_mm + dx, row.y_mm + dy)), "mask"))
+        words.append(Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
+        words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row)}", 2.0))
+    outlines = [Path(curve(template_of(build, o).nodes, o.closed), "outline", o.closed)
+                for o in build.all(Outline) if o.still_id == still.id]  # fmt: skip
+    return merged(
+        f"{still.title}, marks at 1:{build.chain.replica_ratio:.4g}", [Sheet("", (*paths, *outlines), (), tuple(words))]
+    )
+
+
+def spot_words(row: SpotRow) -> str:
+    """Size, direction and place in words."""
+    near = " and ".join(f"{mm:.1f} mm from {name}" for name, mm in row.nearest)
+    return f"{row.name}: {row.length_mm:.1f} mm at {row.angle_deg:.0f}°, {near}"

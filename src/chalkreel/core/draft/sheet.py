@@ -1,0 +1,101 @@
+"""A sheet of lines, circles and words at true size, in mm, y up; written to files by `exchange`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+Point = tuple[float, float]
+Layer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
+LAYERS: tuple[Layer, ...] = ("cut", "score", "mask", "outline", "dimension", "register")
+
+
+@dataclass(frozen=True)
+class Path:
+    """A line through points."""
+
+    points: tuple[Point, ...]
+    layer: Layer
+    closed: bool = False
+
+
+@dataclass(frozen=True)
+class Ring:
+    """A circle."""
+
+    centre: Point
+    radius: float
+    layer: Layer
+
+
+@dataclass(frozen=True)
+class Words:
+    """Text that starts at a point, or is centred on it, so many mm high."""
+
+    at: Point
+    words: str
+    height: float = 2.5
+    centred: bool = False
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Everything on one sheet."""
+
+    name: str
+    paths: tuple[Path, ...] = ()
+    rings: tuple[Ring, ...] = ()
+    words: tuple[Words, ...] = ()
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Least and greatest x and y: (x0, y0, x1, y1); all 0 for an empty sheet."""
+        points = [p for path in self.paths for p in path.points]
+        for ring in self.rings:
+            (x, y), r = ring.centre, ring.radius
+            points += [(x - r, y - r), (x + r, y + r)]
+        for text in self.words:
+            width = 0.6 * text.height * len(text.words)
+            left = text.at[0] - (width / 2 if text.centred else 0.0)
+            points += [(left, text.at[1]), (left + width, text.at[1] + text.height)]
+        if not points:
+            return 0.0, 0.0, 0.0, 0.0
+        xs, ys = zip(*points, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
+
+    def moved(self, dx: float, dy: float) -> Sheet:
+        """The same, shifted."""
+
+        def shift(p: Point) -> Point:
+            return p[0] + dx, p[1] + dy
+
+        return Sheet(
+            self.name,
+            tuple(replace(path, points=tuple(map(shift, path.points))) for path in self.paths),
+            tuple(replace(ring, centre=shift(ring.centre)) for ring in self.rings),
+            tuple(replace(text, at=shift(text.at)) for text in self.words),
+        )
+
+
+def merged(name: str, sheets: Iterable[Sheet]) -> Sheet:
+    """Several sheets on one, where they are."""
+    parts = tuple(sheets)
+    return Sheet(
+        name,
+        tuple(p for s in parts for p in s.paths),
+        tuple(r for s in parts for r in s.rings),
+        tuple(w for s in parts for w in s.words),
+    )
+
+
+def in_rows(name: str, sheets: Iterable[Sheet], width: float = 190.0, gap: float = 8.0) -> Sheet:
+    """Several sheets side by side in rows no wider than `width` where they allow it."""
+    placed: list[Sheet] = []
+    x = y = row = 0.0
+    for sheet in sheets:
+        x0, y0, x1, y1 = sheet.bounds()
+        if x > 0 and x + x1 - x0 > width:
+            x, y, row = 0.0, y - row - gap, 0.0
+        placed.append(sheet.moved(x - x0, y - y1))
+        x, row = x + x1 - x0 + gap, max(row, y1 - y0)
+    return merged(name, placed)
