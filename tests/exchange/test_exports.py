@@ -79,7 +79,7 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
     ):
         assert words in text, words
     pictures = sum(len(page.images) for page in reader.pages)
-    assert pictures == 10  # nine stills and the bench photograph
+    assert pictures == 11  # ten stills and the bench photograph
     width, height = (float(v) / 72 * 25.4 for v in reader.pages[0].mediabox[2:])
     assert (width, height) == pytest.approx((210, 297), abs=0.5)
 

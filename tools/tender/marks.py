@@ -149,7 +149,11 @@ SPANS: dict[str, tuple[str, str, str]] = {
 }
 STEPS = {"Joint spacing": 3}
 ANGLES = {"Fin leading edge angle": ("fin top, forward", "fin root, forward", "fin root, aft")}
-DIAMETERS = {"Fan flange diameter": "fan flange", "Fan ring diameter": "fan ring", "Searchlight diameter": "searchlight"}
+DIAMETERS = {
+    "Fan flange diameter": "fan flange",
+    "Fan ring diameter": "fan ring",
+    "Searchlight diameter": "searchlight",
+}
 # Straight edges: still, direction, and two points on each.
 EDGES: tuple[tuple[str, str, Point, Point], ...] = tuple(
     (still, "length", (x0, side * SIDE, z), (x1, side * SIDE, z))

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
 from chalkreel.build.answers.answers import Answers
+from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 
 
@@ -77,6 +78,28 @@ class Exports:
             write_calendar(answers.sequence, answers.build.info.name, path)
 
         self._write(path, write)
+
+    def write_sheet(self, sheet: Sheet, path: Path) -> None:
+        """Write a drawing to a path, in the format of its suffix."""
+
+        def work(_: Progress) -> Iterator[object]:
+            from chalkreel.exchange.sheets import write_dxf, write_pdf, write_svg
+
+            writers: dict[str, Callable[[Sheet, Path], object]] = {
+                ".pdf": write_pdf,
+                ".svg": write_svg,
+                ".dxf": write_dxf,
+            }
+            write = writers.get(path.suffix.lower())
+            if write is None:
+                raise RefusedError("Name the file .pdf, .svg or .dxf.")
+            try:
+                write(sheet, path)
+            except OSError as error:
+                raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
+            yield path
+
+        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))
 
     def _ask(self, title: str, suggestion: str, kinds: str, write: Callable[[Path], None]) -> None:
         suggested = self._session.store.path.with_suffix("").name + "-" + suggestion

@@ -44,6 +44,9 @@ from chalkreel.core.media.picture import Picture
 
 Edits = dict[str, AnyEntity | None]
 
+_ON_STILLS: Final[tuple[type[Entity], ...]] = (
+    Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot,
+)  # fmt: skip
 # What goes with an entity when it is removed, and what merely forgets it.
 _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Still: (

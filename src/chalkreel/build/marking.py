@@ -11,23 +11,29 @@ from chalkreel.build.answers.scene_of import Names
 from chalkreel.build.entities import (
     Dimension,
     EdgeMark,
+    FlatSet,
     KnownLength,
     Landmark,
     LandmarkMark,
+    Outline,
     RimMark,
     RoundShape,
+    Spot,
     Still,
     Tie,
     new_id,
 )
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
+from chalkreel.core.draft.template import Bend
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.scene import Axis
 
 SIDES: Final = {"port": "starboard", "starboard": "port", "left": "right", "right": "left"}
 LEAST_RIM: Final = 5
+LEAST_FLAT: Final = 3
 
 
 def landmark_named(build: Build, name: str) -> Landmark | None:
@@ -116,6 +122,65 @@ def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mir
             edits[rim.id] = None
     made = RimMark(id=new_id(), still_id=still.id, circle_id=circle.id, marks=marks, mirrored=mirrored)
     return {**edits, made.id: made}
+
+
+def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Axis | None) -> Edits:
+    """Landmarks that lie in one plane.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three landmarks.
+    """
+    chosen = tuple(dict.fromkeys(i for i in landmark_ids if i))
+    if len(chosen) < LEAST_FLAT:
+        raise RefusedError("A flat needs three landmarks or more: click on their marks, then press Enter.")
+    made = FlatSet(
+        id=new_id(), name=name.strip() or f"Flat {len(build.all(FlatSet)) + 1}", landmark_ids=chosen, across=across
+    )
+    return {made.id: made}
+
+
+def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: Bend) -> Edits:
+    """A closed outline traced on a squared-up still.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up, or fewer than three points.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: outlines are true to size only on a squared-up still.")
+    if len(marks) < LEAST_FLAT:
+        raise RefusedError("An outline needs three points or more.")
+    made = Outline(
+        id=new_id(), still_id=still.id, name=name.strip() or f"Template {len(build.all(Outline)) + 1}", points=marks,
+        bends=tuple(bend for _ in marks),
+    )  # fmt: skip
+    return {made.id: made}
+
+
+def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Edits:
+    """A chip, hit, streak or decal from one end to the other, on a squared-up still.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: marks are carried to the model from a squared-up still.")
+    made = Spot(
+        id=new_id(), still_id=still.id, name=name.strip() or f"Mark {len(build.all(Spot)) + 1}", a=ends[0], b=ends[1]
+    )
+    return {made.id: made}
+
+
+def turned_bend(outline: Outline, index: int) -> Outline:
+    """The outline with one point's bend changed: corner, arc, smooth, and round again."""
+    following: dict[Bend, Bend] = {"corner": "arc", "arc": "smooth", "smooth": "corner"}
+    bends = tuple(following[b] if i == index else b for i, b in enumerate(outline.bends))
+    return msgspec.structs.replace(outline, bends=bends)
 
 
 def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Edits:

@@ -81,7 +81,7 @@ def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredUp:
     assert still is not None
     if plane.height_mm is None:
         raise RefusedError(
-            "Only the ratio of this rectangle's sides is known. Give both sides, and it can be squared up."
+            "Only the ratio of its sides is known. Give both sides of the rectangle, and it can be squared up."
         )
     factor = build.chain.convert(1.0, plane.link, "miniature")
     width, height = plane.width_mm * factor, plane.height_mm * factor

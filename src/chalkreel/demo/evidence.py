@@ -5,27 +5,17 @@ from __future__ import annotations
 import csv
 import json
 from importlib.resources import files
-from itertools import pairwise
 from typing import Any, Final
 
 from chalkreel.build.entities import (
     AnyEntity,
     ColourPatch,
-    Dimension,
-    EdgeMark,
-    FlatSet,
-    KnownLength,
-    Landmark,
-    LandmarkMark,
     Plane,
     Reading,
-    RimMark,
-    RoundShape,
     RulerMark,
     ShelfPaint,
     Still,
     Surface,
-    Tie,
 )
 from chalkreel.build.store import digest
 from chalkreel.core.measure.marks import Mark
@@ -146,47 +136,6 @@ PLANES: Final = {
     "aft deck plate": (5_760.0, 50.0, 5_760.0, 50.0),
     "wheelhouse roof": (1_150.0, 57.5, 1_150.0, 57.5),
 }
-# Rulers of the whole reel: the same set plan, the same wheel, and the hatch that a script mentions.
-KNOWN: Final = (
-    {"name": "set plan, overall", "a": "bow tip", "b": "stern corner", "along": "length", "length_mm": 18_600.0,
-     "sigma_mm": 50.0, "link": "story"},
-    {"name": "donor wheel", "circle": "road wheel", "length_mm": 21.4, "sigma_mm": 0.1, "link": "miniature"},
-    {"name": "hatch in the script", "a": "hatch corner, aft", "b": "hatch corner, forward", "length_mm": 1_150.0,
-     "sigma_mm": 28.75, "link": "story"},
-)  # fmt: skip
-# Sizes on the three-view drawing, and edges that make its outlines (port ones; starboard follows by symmetry).
-DRAWN: Final = (
-    "Length overall", "Side joints, first to last", "Fin height, port", "Fin root length", "Fins apart",
-    "Deck plate length", "Deck plate width", "Foredeck panel length", "Wheelhouse width at windows",
-    "Hull width at band",
-)  # fmt: skip
-OUTLINES: Final = (
-    ("fin root, aft", "fin top, aft", "fin top, forward", "fin root, forward"),
-    ("deck plate, aft", "deck plate, forward", "deck plate, forward/s"),
-    ("deck plate, aft", "deck plate, aft/s"),
-    ("foredeck panel, aft", "foredeck panel, forward", "foredeck panel, forward/s"),
-    ("foredeck panel, aft", "foredeck panel, aft/s"),
-    ("hatch corner, aft", "hatch corner, forward", "hatch corner, forward/s"),
-    ("hatch corner, aft", "hatch corner, aft/s"),
-    ("aft window, top aft", "aft window, foot aft", "aft window, foot forward"),
-    ("forward window, foot aft", "forward window, foot forward", "forward window, top forward"),
-    ("louvre, foot aft", "louvre, top aft", "louvre, top forward"),
-    ("stern corner", "fin root, aft"),
-    ("bow tip", "bow tip/s"),
-    ("stern corner", "stern corner/s"),
-    ("fin root, forward", "foredeck panel, forward"),
-    ("band top at aft joint", "band top at second joint", "band top at third joint", "band top at forward joint",
-     "band end, upper", "band end, lower", "band foot at forward joint", "band foot at third joint",
-     "band foot at second joint", "band foot at aft joint", "band top at aft joint"),
-)  # fmt: skip
-PART_OF: Final = {
-    "Fin height, port": "part-fin-port",
-    "Fan flange diameter": "part-fan",
-    "Louvre width": "part-louvre",
-    "Roof width": "part-house",
-    "Hazard band height": "part-decals",
-    "Foredeck panel width": "part-deck",
-}
 SURFACES: Final = {"hull": "Hull grey", "band_series": "Hazard band ochre", "skirt": "Skirt", "deck": "Deck"}
 CARD_REFLECTANCE: Final = 0.28
 
@@ -259,7 +208,6 @@ def marks_on_stills() -> list[AnyEntity]:
                 link="story" if link == "story" else "miniature",
             )
         )
-    found += _dimensions(data)
     for number, row in enumerate(data["readings"]):
         a, b = (mark(xy) for xy in row["marks"])
         found.append(
@@ -272,89 +220,6 @@ def marks_on_stills() -> list[AnyEntity]:
                 b=b,
             )
         )
-    return found
-
-
-def _dimensions(data: dict[str, Any]) -> list[AnyEntity]:
-    """Sizes read off planes, and sizes between landmarks."""
-    known: dict[str, dict[str, Any]] = {row["dimension"]: {} for row in data["readings"]}
-    for row in data["spans"]:
-        ends = {"a_id": landmark_id(row["a"]), "b_id": landmark_id(row["b"])}
-        known[row["name"]] = {
-            **ends,
-            "along": row["along"] or None,
-            "steps": row["steps"],
-            "drawn": row["name"] in DRAWN,
-        }
-    for row in data["angles"]:
-        known[row["name"]] = {f"{end}_id": landmark_id(row[end]) for end in ("a", "corner", "b")}
-    for row in data["diameters"]:
-        known[row["name"]] = {"circle_id": f"circle-{row['circle']}"}
-    return [Dimension(id=f"dim-{n}", name=n, part_id=PART_OF.get(n, ""), **how) for n, how in known.items()]
-
-
-def landmark_id(key: str) -> str:
-    """The id of a landmark; "/s" names the twin to starboard."""
-    return f"landmark-{key}"
-
-
-def reel_marks() -> list[AnyEntity]:
-    """Landmarks with their twins, circles, edges, and where each was clicked."""
-    data = clicks()
-    sigma = float(data["click_sigma_px"])
-
-    def mark(xy: list[float]) -> Mark:
-        return Mark(xy[0], xy[1], sigma)
-
-    found: list[AnyEntity] = []
-    for name in data["landmarks"]:
-        for key, side, twin in ((name, "port", f"{name}/s"), (f"{name}/s", "starboard", name)):
-            found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin)))
-    found += [RoundShape(id=f"circle-{c['name']}", name=c["name"], across=c["across"]) for c in data["circles"]]
-    for number, row in enumerate(data["sightings"]):
-        found.append(
-            LandmarkMark(
-                id=f"landmark-mark-{number}",
-                still_id=row["still"],
-                landmark_id=landmark_id(row["landmark"]),
-                mark=mark(row["mark"]),
-            )
-        )
-    for number, row in enumerate(data["rims"]):
-        marks = tuple(mark(xy) for xy in row["marks"])
-        found.append(
-            RimMark(
-                id=f"rim-{number}",
-                still_id=row["still"],
-                circle_id=f"circle-{row['circle']}",
-                marks=marks,
-                mirrored=row["mirrored"],
-            )
-        )
-    for number, row in enumerate(data["edges"]):
-        a, b = (mark(xy) for xy in row["marks"])
-        found.append(EdgeMark(id=f"edge-{number}", still_id=row["still"], a=a, b=b, direction=row["direction"]))
-    found.append(
-        Tie(id="tie-0", a_id=landmark_id("fin root, aft"), b_id=landmark_id("fin root, forward"), direction="length")
-    )
-    pairs = (pair for line in OUTLINES for pair in pairwise(line))
-    found += [
-        Tie(id=f"outline-{n}", a_id=landmark_id(a), b_id=landmark_id(b), direction="") for n, (a, b) in enumerate(pairs)
-    ]
-    corners = ("deck plate, aft", "deck plate, forward", "foredeck panel, aft", "foredeck panel, forward")
-    found.append(
-        FlatSet(id="flat-deck", name="deck", landmark_ids=tuple(landmark_id(c) for c in corners), across="height")
-    )
-    return found + _known_lengths()
-
-
-def _known_lengths() -> list[AnyEntity]:
-    found: list[AnyEntity] = []
-    for row in KNOWN:
-        ends = {f"{end}_id": landmark_id(str(row[end])) for end in ("a", "b") if end in row}
-        circle = {"circle_id": f"circle-{row['circle']}"} if "circle" in row else {}
-        known = {key: value for key, value in row.items() if key not in ("a", "b", "circle")}
-        found.append(KnownLength(id=f"known-{row['name']}", **known, **ends, **circle))  # type: ignore[arg-type]
     return found
 
 

@@ -21,7 +21,7 @@ from chalkreel.build.entities import (
     Zone,
 )
 from chalkreel.build.store import Store, digest
-from chalkreel.demo import evidence
+from chalkreel.demo import evidence, reel
 
 _PARTS: Final[tuple[dict[str, Any], ...]] = (
     {"id": "part-hull", "name": "A1–A2 hull halves", "fit_note": "0.4 mm step at the stern joint"},
@@ -97,7 +97,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     found: list[AnyEntity] = [
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
         *evidence.stills(pictures), *(KitPart(**part) for part in _PARTS), *evidence.marks_on_stills(),
-        *evidence.reel_marks(),
+        *reel.dimensions(), *reel.reel_marks(), *reel.squared_up(pictures),
         *evidence.patches(), *evidence.bench_range(),
     ]  # fmt: skip
     for number, (name, assembly, choices, series, special) in enumerate(_FEATURES):
@@ -137,7 +137,7 @@ def _log(photo: bytes) -> list[AnyEntity]:
 
 def create_demo(path: Path) -> Store:
     """Write the demo build to a new file."""
-    pictures = evidence.still_bytes()
+    pictures = evidence.still_bytes() | reel.squared_bytes()
     photo = evidence.DATA.joinpath("bench-dry-fit.jpg").read_bytes()
     blobs = {digest(data): data for data in (*pictures.values(), photo)}
     return Store.create(path, {entity.id: entity for entity in entities(pictures, photo)}, blobs)

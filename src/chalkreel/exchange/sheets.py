@@ -9,6 +9,7 @@ from typing import Final
 from xml.etree import ElementTree
 
 from reportlab.lib.pagesizes import A3, A4
+from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
 from chalkreel.core.draft.sheet import LAYERS, Layer, Sheet
@@ -169,7 +170,14 @@ def _draw(canvas: Canvas, sheet: Sheet, font: str) -> None:
         canvas.circle(*ring.centre, ring.radius)
     canvas.setStrokeColor("#000000")
     for text in sheet.words:
-        canvas.setFont(font, text.height * 1.35)
+        size = text.height * 1.35
+        width = stringWidth(text.words, font, size)
+        # Words stand clear of lines.
+        canvas.setFillColor("#ffffff")
+        left = text.at[0] - (width / 2 if text.centred else 0.0)
+        canvas.rect(left - 0.3, text.at[1] - 0.2, width + 0.6, text.height + 0.4, stroke=0, fill=1)
+        canvas.setFillColor("#000000")
+        canvas.setFont(font, size)
         (canvas.drawCentredString if text.centred else canvas.drawString)(*text.at, text.words)
 
 

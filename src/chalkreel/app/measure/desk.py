@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
+import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -16,25 +17,64 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.strokes import Handle
-from chalkreel.app.stills.tools import ANGLE, EDGE, LANDMARK, RECTANGLE, RIM, RULER, SIZE, Points, ToolKind
+from chalkreel.app.stills.tools import (
+    ANGLE,
+    EDGE,
+    FLAT,
+    LANDMARK,
+    OUTLINE,
+    RECTANGLE,
+    RIM,
+    RULER,
+    SIZE,
+    SPOT,
+    Points,
+    ToolKind,
+)
 from chalkreel.app.stills.view import StillView
-from chalkreel.build.entities import Dimension, KnownLength, Landmark, LandmarkMark, Plane, RoundShape, Still, new_id
+from chalkreel.build.entities import (
+    Dimension,
+    FlatSet,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    Outline,
+    Plane,
+    RoundShape,
+    Still,
+    new_id,
+)
 from chalkreel.build.gestures import Edits
-from chalkreel.build.marking import landmark_named, mark_edge, mark_landmark, mark_rim, span
+from chalkreel.build.marking import (
+    landmark_named,
+    mark_edge,
+    mark_flat,
+    mark_landmark,
+    mark_rim,
+    mark_spot,
+    span,
+    trace,
+    turned_bend,
+)
 from chalkreel.build.snapping import snapped
+from chalkreel.build.squaring import square_up
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import AXES
 
 KEYS: tuple[tuple[ToolKind, str], ...] = (
-    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
+    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (FLAT, "F"), (OUTLINE, "T"), (SPOT, "M"), (RULER, "R"), (SIZE, "S"),
+    (ANGLE, "A"), (RECTANGLE, "P"),
 )  # fmt: skip
+# Tools for ordinary stills, and those for squared-up ones; the others serve both.
+ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 
 
 class Desk(QWidget):
@@ -54,6 +94,10 @@ class Desk(QWidget):
         self.tools = {kind: QPushButton(f"{kind.name} {key}") for kind, key in KEYS}
         self.landmark, self.direction, self.circle = (self._names(n) for n in ("landmark", "direction", "circle"))
         self.plane, self.dimension = self._choice("plane"), self._choice("size of")
+        self.flat, self.part = self._names("flat"), self._names("part")
+        self.across, self.bend = self._choice("square to the"), self._choice("lines are")
+        fill(self.across, [("", "any direction"), *((axis, axis) for axis in AXES)])
+        fill(self.bend, [("corner", "straight"), ("smooth", "smooth")])
         self.mirrored = QCheckBox("on the other side")
         self.advance = QCheckBox("then the next still")
         self.names, self.snap = QCheckBox("Names"), QCheckBox("Snap")
@@ -69,6 +113,7 @@ class Desk(QWidget):
         self.view.mark_accepted.connect(self.take)
         self.view.mark_chosen.connect(session.select)
         self.names.clicked.connect(self.refresh)
+        self.flat.activated.connect(self._choose_flat)
         self.snap.clicked.connect(self._set_snap)
         self._set_snap()
 
@@ -83,7 +128,11 @@ class Desk(QWidget):
             more, points = landmarks.landmark_strokes(
                 session.build, still, session.answers, session.selection, self.names.isChecked()
             )
-            self.view.set_marks((*more, *strokes), (*handles, *points))
+            traced, corners = landmarks.outline_strokes(session.build, still, session.selection)
+            self.view.set_marks((*traced, *more, *strokes), (*handles, *points, *corners))
+        flat = still is not None and still.squared is not None
+        for kind, button in self.tools.items():
+            button.setVisible(kind not in (ORDINARY if flat else SQUARED))
         self._fill_choices()
 
     def use(self, kind: ToolKind) -> None:
@@ -94,7 +143,7 @@ class Desk(QWidget):
         self.pending.hide()
         for other, button in self.tools.items():
             button.setChecked(other is kind)
-        self._context.setCurrentIndex({LANDMARK: 0, EDGE: 1, RIM: 2}.get(kind, 3))
+        self._context.setCurrentIndex({LANDMARK: 0, EDGE: 1, RIM: 2, FLAT: 4, OUTLINE: 5, SPOT: 5}.get(kind, 3))
         self.view.use_tool(kind, lambda points: self._placed(kind, points))
 
     def mark_next(self, name: str) -> None:
@@ -129,6 +178,9 @@ class Desk(QWidget):
             SIZE: lambda: self._place_size(still, points),
             ANGLE: lambda: self._place_angle(still, points),
             RECTANGLE: lambda: self._ask_plane(still, points),
+            FLAT: lambda: self._place_flat(still, points),
+            OUTLINE: lambda: self._place_outline(still, marks),
+            SPOT: lambda: self._place_spot(still, (marks[0], marks[1])),
         }
         attempt(self.session, acts[kind])
 
@@ -202,6 +254,47 @@ class Desk(QWidget):
         edits = span(self.session.build, a, b, corner)
         self._commit("angle", edits, next(iter(edits)))
 
+    def _place_flat(self, still: Still, points: Points) -> None:
+        chosen = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
+        edits = mark_flat(self.session.build, self.flat.currentText(), chosen, self.across.currentData() or None)
+        self._commit("flat", edits, next(iter(edits)))
+
+    def _place_outline(self, still: Still, marks: tuple[Mark, ...]) -> None:
+        edits = trace(self.session.build, still, self.part.currentText(), marks, self.bend.currentData())
+        self._commit("outline", edits, next(iter(edits)))
+        self.part.setEditText("")
+
+    def _place_spot(self, still: Still, marks: tuple[Mark, Mark]) -> None:
+        edits = mark_spot(self.session.build, still, self.part.currentText(), marks)
+        self._commit("mark on a panel", edits, next(iter(edits)))
+
+    def bend_chosen(self) -> None:
+        """Change the bend of the outline's point that was walked to."""
+        handle = self.view.active
+        outline = self.session.build.get(Outline, handle.entity_id) if handle is not None else None
+        if outline is None or handle is None:
+            raise RefusedError("Walk to a point of an outline first (Tab), then B bends it.")
+        self.session.commit("bend of an outline", {outline.id: turned_bend(outline, handle.index)})
+
+    def square_up(self, plane_id: str, blend: bool) -> None:
+        """Lay a flat or rectangle flat, in the worker, and put it on the reel."""
+        session = self.session
+        answers = session.answers
+        if answers is None or answers.sizes is None:
+            raise RefusedError("Sizes are still being computed. Try again in a moment.")
+        build, sizes = session.build, answers.sizes
+
+        def work(_: Progress) -> Iterator[object]:
+            made = square_up(build, sizes, session.gallery, plane_id, blend)
+            yield msgspec.structs.replace(made.still, blob=session.store.keep(made.png))
+
+        session.run(work, self._take_squared)
+
+    def _take_squared(self, still: object) -> None:
+        assert isinstance(still, Still)
+        if self.session.commit("squared-up still", {still.id: still}):
+            self.session.choose_still(still.id)
+
     def _ask_plane(self, still: Still, points: Points) -> None:
         title = "What is known of this rectangle? Width is the side from its first to its second corner."
         self.pending.ask(title, True, lambda: self._keep_plane(still, points))
@@ -225,6 +318,14 @@ class Desk(QWidget):
             button.setChecked(False)
         self.session.prompted.emit("")
 
+    def _choose_flat(self) -> None:
+        """A flat picked from the list is chosen, so that the card can square it up."""
+        name = self.flat.currentText()
+        flat = next((f for f in self.session.build.all(FlatSet) if f.name == name), None)
+        if flat is not None:
+            self.view.drop_tool()
+            self.session.select(flat.id)
+
     def _set_snap(self) -> None:
         self.view.snap = self._snapped if self.snap.isChecked() else None
 
@@ -242,6 +343,9 @@ class Desk(QWidget):
         self._offer(self.landmark, landmarks.offered(build, still))
         self._offer(self.circle, tuple(c.name for c in build.all(RoundShape)))
         self._offer(self.direction, AXES)
+        self._offer(self.flat, tuple(f.name for f in build.all(FlatSet)))
+        outlines = tuple(o.name for o in build.all(Outline) if o.still_id == still_id)
+        self._offer(self.part, outlines)
 
     def _offer(self, box: QComboBox, names: tuple[str, ...]) -> None:
         """New names in a box without touching what is typed in it."""
@@ -284,6 +388,8 @@ class Desk(QWidget):
             (("edge runs along the", self.direction),),
             (("circle", self.circle), ("", self.mirrored)),
             (("plane", self.plane), ("size of", self.dimension)),
+            (("flat", self.flat), ("square to the", self.across)),
+            (("name", self.part), ("lines are", self.bend)),
         )
         for row in rows:
             self._context.addWidget(_row(row))

@@ -9,12 +9,13 @@ from PySide6.QtWidgets import QPushButton
 
 from chalkreel.app.measure import model
 from chalkreel.app.measure.pending import LINKS
-from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
 from chalkreel.build.entities import (
     BUILD_ID,
     Dimension,
     Entity,
+    FlatSet,
     KitPart,
     KnownLength,
     Landmark,
@@ -36,12 +37,14 @@ MOST_STEPS = 500
 class ChosenForms:
     """One form for each kind of thing that can be chosen; `show` brings up those that suit."""
 
-    def __init__(self, session: Session, remove: Callable[[], object]) -> None:
-        self._session = session
-        self.mark, self.landmark, self.size, self.ruler = (
-            self._mark_form(), self._landmark_form(), self._size_form(), self._ruler_form(),
+    def __init__(
+        self, session: Session, remove: Callable[[], object], square_up: Callable[[str, bool], object]
+    ) -> None:
+        self._session, self._square_up = session, square_up
+        self.mark, self.landmark, self.size, self.ruler, self.flat = (
+            self._mark_form(), self._landmark_form(), self._size_form(), self._ruler_form(), self._flat_form(),
         )  # fmt: skip
-        self.all = (self.landmark, self.ruler, self.size, self.mark)
+        self.all = (self.landmark, self.ruler, self.size, self.flat, self.mark)
         for form in self.all:
             button = QPushButton("Remove (Del)")
             button.clicked.connect(remove)
@@ -55,6 +58,7 @@ class ChosenForms:
             self.landmark: isinstance(chosen, (Landmark, LandmarkMark)),
             self.size: isinstance(chosen, Dimension),
             self.ruler: isinstance(chosen, KnownLength),
+            self.flat: isinstance(chosen, FlatSet),
         }
         for form, shown in suits.items():
             form.setVisible(shown)
@@ -160,6 +164,30 @@ class ChosenForms:
         )
         return form
 
+    def _flat_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def rename(text: str) -> None:
+            if text.strip():
+                session.edit("name of a flat", self._chosen(FlatSet), name=text.strip())
+
+        form.heading(lambda: f"Flat: {self._chosen(FlatSet).name}, {len(self._chosen(FlatSet).landmark_ids)} landmarks")
+        form.text("Name", lambda: self._chosen(FlatSet).name, rename)
+        form.choice(
+            "Square to the",
+            lambda: [("", "any direction"), *((axis, axis) for axis in AXES)],
+            lambda: self._chosen(FlatSet).across or "",
+            lambda key: session.edit("direction of a flat", self._chosen(FlatSet), across=key or None),
+        )
+        for words, blend in (("Square it up", False), ("… from several stills", True)):
+            self._square_button(form, words, blend)
+        return form
+
+    def _square_button(self, form: Form, words: str, blend: bool) -> None:
+        button = QPushButton(words)
+        button.clicked.connect(lambda: attempt(self._session, lambda: self._square_up(self._session.selection, blend)))
+        form.layout().addRow("", button)  # type: ignore[union-attr]
+
     def _mark_form(self) -> Form:
         session, form = self._session, Form(self._session)
 
@@ -207,6 +235,7 @@ class ChosenForms:
         form.text("Length ±", length, put_length)
         form.choice("Length is", lambda: LINKS, link, put_link)
         form.choice("Kit part", self._parts, part, put_part)
+        self._square_button(form, "Square this rectangle up", False)
         return form
 
 

@@ -10,7 +10,18 @@ from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.reel import Effect, ReelAnswer
-from chalkreel.build.entities import EdgeMark, Landmark, LandmarkMark, RimMark, RoundShape, Still, Tie
+from chalkreel.build.answers.templates import outline_points
+from chalkreel.build.entities import (
+    EdgeMark,
+    Landmark,
+    LandmarkMark,
+    Outline,
+    RimMark,
+    RoundShape,
+    Spot,
+    Still,
+    Tie,
+)
 from chalkreel.build.gestures import Edits
 from chalkreel.build.marking import mark_landmark, mark_on
 from chalkreel.build.snapshot import Build
@@ -100,6 +111,25 @@ def _edges_and_rims(build: Build, still: Still, selection: str) -> tuple[list[St
         if a is not None and b is not None:
             ends = ((a.mark.x_px, a.mark.y_px), (b.mark.x_px, b.mark.y_px))
             strokes.append(Stroke(ends, "lilac", tie.direction if tie.id == selection else "", crosses=False))
+    return strokes, handles
+
+
+def outline_strokes(build: Build, still: Still, selection: str) -> tuple[list[Stroke], list[Handle]]:
+    """Traced outlines and marks of a squared-up still."""
+    strokes, handles = [], []
+    for outline in build.all(Outline):
+        if outline.still_id == still.id:
+            strong = outline.id == selection
+            drawn = outline_points(outline)
+            strokes.append(Stroke(drawn, "sky", outline.name, closed=outline.closed, crosses=False, strong=strong))
+            handles += [Handle(outline.id, i, m.x_px, m.y_px) for i, m in enumerate(outline.points)]
+            if strong:
+                strokes += [Stroke(((m.x_px, m.y_px),), "sky") for m in outline.points]
+    for spot in build.all(Spot):
+        if spot.still_id == still.id:
+            ends = ((spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px))
+            strokes.append(Stroke(ends, "coral", spot.name, strong=spot.id == selection))
+            handles += [Handle(spot.id, i, *end) for i, end in enumerate(ends)]
     return strokes, handles
 
 
@@ -202,8 +232,11 @@ def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
     entity = build.entities.get(handle.entity_id)
     if isinstance(entity, LandmarkMark):
         return {entity.id: msgspec.structs.replace(entity, mark=mark)}
-    if isinstance(entity, EdgeMark):
+    if isinstance(entity, (EdgeMark, Spot)):
         return {entity.id: msgspec.structs.replace(entity, **{"ab"[handle.index]: mark})}
+    if isinstance(entity, Outline):
+        points = tuple(mark if i == handle.index else old for i, old in enumerate(entity.points))
+        return {entity.id: msgspec.structs.replace(entity, points=points)}
     if isinstance(entity, RimMark):
         marks = tuple(mark if i == handle.index else old for i, old in enumerate(entity.marks))
         return {entity.id: msgspec.structs.replace(entity, marks=marks)}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 
 import msgspec
@@ -79,13 +79,16 @@ class DimensionRow:
     stock: str
     kit: str
     state: str
+    drawn: bool = False
 
 
 def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[DimensionRow, ...]:
     """All dimensions; sizes that nothing determines say why."""
     if answers is None or answers.sizes is None:
         return ()
-    return tuple(_dimension_row(row, unit) for row in answers.sizes.rows)
+    drawn = {d.id for d in answers.build.all(Dimension) if d.drawn}
+    rows = (_dimension_row(row, unit) for row in answers.sizes.rows)
+    return tuple(replace(row, drawn=row.dimension_id in drawn) for row in rows)
 
 
 def _dimension_row(row: SizeRow, unit: LengthUnit) -> DimensionRow:

@@ -76,11 +76,15 @@ class SheetView(QWidget):
             painter.drawEllipse(self.to_screen(*ring.centre), ring.radius * self._zoom, ring.radius * self._zoom)
         painter.setPen(QColor(INK))
         for text in sheet.words:
-            size = text.height * 1.35 * self._zoom
-            painter.setFont(theme.font(round(max(SMALLEST_TEXT_PX, size))))
+            size = max(SMALLEST_TEXT_PX, text.height * 1.35 * self._zoom)
+            painter.setFont(theme.font(round(size)))
             at = self.to_screen(*text.at)
             width = painter.fontMetrics().horizontalAdvance(text.words)
-            painter.drawText(at - QPointF(width / 2 if text.centred else 0, 0), text.words)
+            at -= QPointF(width / 2 if text.centred else 0, 0)
+            # Words stand clear of lines.
+            box = QRectF(at.x() - 1, at.y() - painter.fontMetrics().ascent() * 0.85, width + 2, size)
+            painter.fillRect(box, QColor(PAPER))
+            painter.drawText(at, text.words)
 
     def _draw_scale(self, painter: QPainter) -> None:
         length = 50.0

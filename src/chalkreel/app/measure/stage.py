@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.desk import Desk
 from chalkreel.app.measure.forms import ChosenForms, still_form
+from chalkreel.app.measure.pages import PageSwitch, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
 from chalkreel.app.measure.rulers import RulersPlot
@@ -20,6 +21,9 @@ from chalkreel.app.stills.view import StillView
 from chalkreel.build.answers.matters import StageName
 from chalkreel.build.entities import Dimension, LandmarkMark, Reading
 from chalkreel.build.gestures import removal
+
+# Columns of the dimension table that only one page needs.
+STORY, STOCK, DRAWN = 1, 4, 6
 
 
 class MeasureStage(Stage):
@@ -36,12 +40,18 @@ class MeasureStage(Stage):
         self.desk = Desk(session, images, self.pending)
         self.rulers = RulersPlot()
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
+        self.switch, self.sheet_page = PageSwitch(), SheetPage(session)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
         super().__init__(session, self._lay_out())
         self.report = Report(session, self.card.answers, self)
-        self.forms, self.still_form = ChosenForms(session, self.remove_selected), still_form(session)
+        self.forms, self.still_form = (
+            ChosenForms(session, self.remove_selected, self.desk.square_up),
+            still_form(session),
+        )
         for form in (self.pending, *self.forms.all, self.rulers, self.still_form):
             self.card.form.addWidget(form)
+        self.switch.changed.connect(self.refresh)
+        self.switch.save.clicked.connect(self.sheet_page.ask_save)
         self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
 
     @property
@@ -51,7 +61,15 @@ class MeasureStage(Stage):
 
     def refresh(self) -> None:
         session = self.session
-        self.desk.refresh()
+        page = self.switch.page
+        self._front.setCurrentWidget(self.desk if page == "Stills" else self.sheet_page)
+        self.table.setVisible(page in ("Stills", "Three views"))
+        for column in (STORY, STOCK, DRAWN):
+            self.table.setColumnHidden(column, (page == "Three views") is (column != DRAWN))
+        if page == "Stills":
+            self.desk.refresh()
+        else:
+            self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
         self.rulers.show_planes(model.ruler_groups(session.answers, session.still_id))
         self.report.write()
@@ -62,6 +80,7 @@ class MeasureStage(Stage):
 
     def use(self, kind: ToolKind) -> None:
         """Take up a tool."""
+        self.switch.show_page("Stills")
         self.desk.use(kind)
 
     def next_ghost(self) -> None:
@@ -78,11 +97,15 @@ class MeasureStage(Stage):
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
+        self._front = QStackedWidget()
+        self._front.addWidget(self.desk)
+        self._front.addWidget(self.sheet_page)
         split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.desk)
+        split.addWidget(self._front)
         split.addWidget(self.table)
         split.setStretchFactor(0, 1)
         split.setSizes([480, 170])
+        column.addWidget(self.switch)
         column.addWidget(split, 1)
         return centre
 
@@ -109,6 +132,9 @@ class MeasureStage(Stage):
             if text.strip():
                 session.edit("name of a size", session.build.entities[row.dimension_id], name=text.strip())
 
+        def draw(row: model.DimensionRow, text: str) -> None:
+            session.edit("size on the drawing", session.build.entities[row.dimension_id], drawn=text == "yes")
+
         return (
             Column("size", lambda r: r.name, rename),
             Column("story", lambda r: r.story, right=True),
@@ -116,4 +142,5 @@ class MeasureStage(Stage):
             Column("replica", lambda r: r.replica, right=True),
             Column("nearest stock", lambda r: r.stock),
             Column("kit part", lambda r: r.kit, state=lambda r: r.state),
+            Column("drawn", lambda r: "yes" if r.drawn else "no", draw, lambda: ("yes", "no")),
         )

@@ -28,6 +28,11 @@ EDGE = ToolKind("Edge", 2, False, ("Click one end of a straight edge, or a landm
 RIM = ToolKind(
     "Rim", 24, False, ("Click five points or more round the rim; Enter when you have enough.",) * 24, least=5
 )
+FLAT = ToolKind(
+    "Flat", 40, False, ("Click landmarks that lie in one plane; Enter when you have enough.",) * 40, least=3
+)
+OUTLINE = ToolKind("Outline", 200, False, ("Click round the part; Enter closes the outline.",) * 200, least=3)
+SPOT = ToolKind("Mark", 2, False, ("Click one end of the chip, hit or streak.", "Click its other end."))
 ANGLE = ToolKind(
     "Angle",
     3,

@@ -100,6 +100,11 @@ class StillView(QWidget):
             self.update()
 
     @property
+    def active(self) -> Handle | None:
+        """The mark that was taken hold of or walked to."""
+        return self._active
+
+    @property
     def zoom(self) -> float:
         """Screen pixels for one stored pixel's height."""
         return self._zoom

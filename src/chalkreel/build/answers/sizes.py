@@ -10,7 +10,7 @@ from chalkreel.build.snapshot import Build
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size, combine_sizes
-from chalkreel.core.measure.marks import Segment
+from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import (
     PlaneSizes,
     Ruler,
@@ -24,6 +24,8 @@ from chalkreel.core.scale import Fit, ScaleChain, fit_in_space
 
 # Focal length guessed for a still that is taken as square on: 1.6 times its longer side.
 USUAL_FOCAL = 1.6
+# How surely the scale of a squared-up still is known, as a share.
+SQUARED_SHARE = 0.006
 
 
 @dataclass(frozen=True)
@@ -112,7 +114,7 @@ def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[
     try:
         found = measure_plane(
             _view(still, plane, build.chain),
-            tuple(_ruler(r, build.chain) for r in rulers_on(build, still.id, plane_id)),
+            (*(_ruler(r, build.chain) for r in rulers_on(build, still.id, plane_id)), *_own_scale(still, plane_id)),
             tuple(Segment(r.a, r.b) for r in readings),
             still.pixel_aspect,
         )
@@ -125,6 +127,15 @@ def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[
 
 def _pairs(found: PlaneSizes) -> list[tuple[float, float]]:
     return [(float(mm), float(sigma)) for mm, sigma in zip(found.lengths_mm, found.sigma_mm, strict=True)]
+
+
+def _own_scale(still: Still, plane_id: str) -> tuple[Ruler, ...]:
+    """A squared-up still is its own ruler."""
+    if still.squared is None or plane_id:
+        return ()
+    width = still.width_px * still.squared.mm_per_px
+    across = Segment(Mark(0.0, 0.0, 0.01), Mark(still.width_px, 0.0, 0.01))
+    return (Ruler("scale of the squared-up still", across, width, SQUARED_SHARE * width),)
 
 
 def rulers_on(build: Build, still_id: str, plane_id: str) -> tuple[RulerMark, ...]:

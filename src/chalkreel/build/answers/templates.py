@@ -98,10 +98,15 @@ def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:
         known = _known_places(build, sizes, still, scale)
         near = sorted(((name, math.hypot(px - x, py - y)) for name, (px, py) in known.items()), key=lambda p: p[1])
         found.append(
-            SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), math.degrees(math.atan2(dy, dx)),
+            SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), _lean(dx, dy),
                     tuple(near[:2]))
         )  # fmt: skip
     return tuple(found)
+
+
+def _lean(dx: float, dy: float) -> float:
+    """Degrees from the panel's right, above -90 to 90: a streak has no first end."""
+    return 90.0 - (90.0 - math.degrees(math.atan2(dy, dx))) % 180.0
 
 
 def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dict[str, tuple[float, float]]:
@@ -138,10 +143,12 @@ def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
     width, height = still.width_px * scale, still.height_px * scale
     frame = Path(((0.0, 0.0), (width, 0.0), (width, height), (0.0, height)), "outline", closed=True)
     paths, words = [frame], [Words((0.0, -7.0), still.title, 3.0)]
+    rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
+    measured_from = {name for row in rows for name, _ in row.nearest}
     for name, (x, y) in _known_places(build, sizes, still, scale).items():
         paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
-        words.append(Words((x + 1.2, y + 0.4), name, 1.4))
-    rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
+        if name in measured_from:
+            words.append(Words((x + 1.2, y + 0.4), name, 1.8))
     for number, row in enumerate(rows, start=1):
         turn = math.radians(row.angle_deg)
         half = max(row.length_mm, 0.6) / 2

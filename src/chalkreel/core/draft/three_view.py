@@ -18,7 +18,8 @@ Array = npt.NDArray[np.float64]
 GAP_MM = 14.0
 RIM_POINTS = 72
 TICK_MM = 1.6
-OFFSET_MM = 5.0
+OFFSET_MM, STACK_MM = 7.0, 6.0
+SMALLEST_MM = 1e-9
 # Rows of the world's axes that run right and up in each view.
 VIEWS: dict[str, tuple[tuple[float, float, float], tuple[float, float, float]]] = {
     "side": ((-1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
@@ -85,11 +86,13 @@ def _view(
             paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
     sheet = Sheet(name, tuple(paths))
     x0, y0, x1, y1 = sheet.bounds()
+    corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
     parts = [sheet]
-    taken: list[tuple[float, float, float]] = []
-    for size in sizes:
-        parts.append(_dimension(axes, size, ((x0 + x1) / 2, (y0 + y1) / 2), taken))
-    parts.append(Sheet("", words=(Words((x0, y0 - 12.0 - OFFSET_MM * len(taken) / 2), name, 3.5),)))
+    taken: list[tuple[float, float]] = []
+    for size in sorted(sizes, key=lambda s: float(np.linalg.norm(_span(s)))):
+        parts.append(_dimension(axes, size, corners, taken))
+    foot = merged("", parts).bounds()[1]
+    parts.append(Sheet("", words=(Words((x0, foot - 6.0), name, 3.5),)))
     return merged(name, parts)
 
 
@@ -120,31 +123,34 @@ def _truest(size: Size3) -> str:
     return next((v for v, s in shares.items() if s >= TRUE_SHARE * length), max(shares, key=lambda v: shares[v]))
 
 
-def _dimension(axes: Array, size: Size3, middle: Point, taken: list[tuple[float, float, float]]) -> Sheet:
-    """A dimension line beside the two points, away from the middle, with ticks and extension lines."""
-    a = np.array(_flat(axes, size.a))
+def _dimension(axes: Array, size: Size3, corners: Array, taken: list[tuple[float, float]]) -> Sheet:
+    """A dimension line outside the view's corners (4, 2), with ticks and extension lines; short ones lie inmost."""
+    a, other = (np.array(_flat(axes, point)) for point in (size.a, size.b))
     way = axes @ _span(size)
     length = float(np.linalg.norm(way))
-    if length < 1e-9:
+    if length < SMALLEST_MM:
         return Sheet("")
     unit = way / length
-    other = np.array(_flat(axes, size.b))
     normal = np.array([-unit[1], unit[0]])
-    if float(normal @ ((a + other) / 2 - np.array(middle))) < 0:
+    if float(normal @ ((a + other) / 2 - corners.mean(axis=0))) < 0:
         normal = -normal
-    # Beyond whichever end lies further out, and beyond dimension lines drawn there before.
-    out = max(float(normal @ a), float(normal @ other)) + OFFSET_MM
-    direction = round(math.atan2(normal[1], normal[0]), 3)
-    start = float(unit @ a)
-    while any(abs(direction - d) < 0.01 and abs(out - o) < OFFSET_MM * 0.9 for d, o, _ in taken):
-        out += OFFSET_MM
-    taken.append((direction, out, start))
-    first = unit * start + normal * out
+    out = float((corners @ normal).max()) + OFFSET_MM
+    direction = round(math.atan2(normal[1], normal[0]), 2)
+    # Words lie level, so upright dimension lines need more room beside each other.
+    stack = STACK_MM * (1.0 + abs(float(unit[1])))
+    while any(abs(direction - d) < 0.02 and abs(out - o) < stack * 0.9 for d, o in taken):
+        out += stack
+    taken.append((direction, out))
+    first = unit * float(unit @ a) + normal * out
     second = first + way
-    paths = [Path((tuple(first), tuple(second)), "dimension")]
+    paths = [Path((_pair(first), _pair(second)), "dimension")]
     for point, end in ((a, first), (other, second)):
-        paths.append(Path((tuple(point + normal * 1.0), tuple(end + normal * 1.2)), "dimension"))
+        paths.append(Path((_pair(point + normal), _pair(end + normal * 1.2)), "dimension"))
         tick = (unit + normal) * TICK_MM / 2
-        paths.append(Path((tuple(end - tick), tuple(end + tick)), "dimension"))
-    at = (first + second) / 2 + normal * 0.8
-    return Sheet("", tuple(paths), (), (Words((float(at[0]), float(at[1])), size.words, 2.2, centred=True),))
+        paths.append(Path((_pair(end - tick), _pair(end + tick)), "dimension"))
+    at = (first + second) / 2 - np.array([0.0, 1.1])
+    return Sheet("", tuple(paths), (), (Words(_pair(at), size.words, 2.4, centred=True),))
+
+
+def _pair(point: Array) -> Point:
+    return float(point[0]), float(point[1])

@@ -1,0 +1,196 @@
+"""The pages of Measure that show a sheet: three views, templates, the map of marks; each with its table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Final, Literal
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from chalkreel.app.exports import Exports
+from chalkreel.app.measure.sheet_view import SheetView
+from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.session import Session
+from chalkreel.build.answers.drawing import three_view
+from chalkreel.build.answers.templates import spot_map, spot_rows, template_of, templates
+from chalkreel.build.entities import Collar, Outline
+from chalkreel.build.gestures import removal
+from chalkreel.core.draft.sheet import LAYERS, Sheet
+from chalkreel.core.draft.template import curve
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.units import parse_length
+
+Page = Literal["Stills", "Three views", "Templates", "Mark map"]
+PAGES: Final[tuple[Page, ...]] = ("Stills", "Three views", "Templates", "Mark map")
+KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"
+
+
+class PageSwitch(QWidget):
+    """Which page is in front.
+
+    Signals
+    -------
+    changed(): another page was chosen.
+    """
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.page: Page = "Stills"
+        self.buttons = {page: QPushButton(page) for page in PAGES}
+        self.save = QPushButton("Save sheet…")
+        group = QButtonGroup(self)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        for page, button in self.buttons.items():
+            button.setObjectName("tool")
+            button.setCheckable(True)
+            group.addButton(button)
+            row.addWidget(button)
+            button.clicked.connect(lambda _, page=page: self.show_page(page))
+        row.addStretch(1)
+        row.addWidget(self.save)
+        self.show_page("Stills")
+
+    def show_page(self, page: Page) -> None:
+        """Bring a page to the front."""
+        self.page = page
+        self.buttons[page].setChecked(True)
+        self.save.setVisible(page != "Stills")
+        self.changed.emit()
+
+
+class SheetPage(QWidget):
+    """The sheet of the page in front, and the table of what is on it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.exports = Exports(session, self)
+        self.sheet: Sheet | None = None
+        self.view = SheetView("Drawing at the replica's scale")
+        self.outlines = Table(session, "Templates", self._template_columns(), self._remove)
+        self.outlines.hint = "Square a flat up, trace round a part on it (T), and its template stands here."
+        self.spots = Table(session, "Marks on panels", self._spot_columns(), self._remove)
+        self.spots.hint = "On a squared-up still mark chips, hits and streaks from end to end (M)."
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.view, 3)
+        for table in (self.outlines, self.spots):
+            column.addWidget(table, 1)
+
+    def show_page(self, page: Page) -> None:
+        """Draw the sheet of a page from the present answers."""
+        session = self._session
+        self.outlines.setVisible(page == "Templates")
+        self.spots.setVisible(page == "Mark map")
+        self.outlines.show_rows((*session.build.all(Outline), *session.build.all(Collar)))
+        sizes = session.answers.sizes if session.answers else None
+        self.spots.show_rows(spot_rows(session.build, sizes) if sizes else ())
+        try:
+            self.sheet = self._drawn(page)
+            self.view.show_sheet(self.sheet)
+        except RefusedError as refusal:
+            self.sheet = None
+            self.view.show_sheet(None, str(refusal))
+
+    def ask_save(self) -> None:
+        """Save the sheet as PDF, SVG or DXF."""
+        if self.sheet is None:
+            self._session.refused.emit("There is nothing on this sheet yet.")
+            return
+        suggested = f"{self.sheet.name}.pdf".replace("/", "-").replace(":", "-")
+        name, _ = QFileDialog.getSaveFileName(self, "Save sheet", suggested, KINDS)
+        if name:
+            self.exports.write_sheet(self.sheet, Path(name))
+
+    def _drawn(self, page: Page) -> Sheet:
+        session, answers = self._session, self._session.answers
+        if answers is None or answers.sizes is None:
+            raise RefusedError("Measuring…")
+        if page == "Three views":
+            return three_view(session.build, answers.sizes)
+        if page == "Mark map":
+            if session.still is None:
+                raise RefusedError("Choose a squared-up still on the reel.")
+            return spot_map(session.build, answers.sizes, session.still)
+        sheet, problems = templates(session.build)
+        if problems:
+            raise RefusedError(problems[0])
+        if not sheet.paths:
+            raise RefusedError("No template yet. Choose a flat on a still (F), square it up, trace a part on it (T).")
+        return sheet
+
+    def _remove(self, row: object) -> None:
+        entity_id = getattr(row, "spot_id", "") or getattr(row, "id", "")
+        self._session.commit("removed", removal(self._session.build, entity_id))
+
+    def _template_columns(self) -> tuple[Column, ...]:
+        session = self._session
+
+        def put(field: str, read: Callable[[str], object]) -> Callable[[Outline | Collar, str], object]:
+            def write(row: Outline | Collar, text: str) -> object:
+                if field not in row.__struct_fields__:
+                    raise RefusedError("A collar is unrolled from its diameters; this column is for traced outlines.")
+                return session.edit(f"template {field}", row, **{field: read(text)})
+
+            return write
+
+        def size(row: Outline | Collar) -> str:
+            if isinstance(row, Collar):
+                return f"Ø {row.lower_mm:.1f} to Ø {row.upper_mm:.1f}, {row.height_mm:.1f} mm high"
+            return _extent(session, row)
+
+        return (
+            Column("template", lambda r: r.name, put("name", lambda text: text.strip() or "Template")),
+            Column("size on the replica", size),
+            Column("line", lambda r: getattr(r, "layer", "cut"), put("layer", str), lambda: LAYERS),
+            Column("mirror copy", lambda r: "yes" if getattr(r, "mirror", False) else "no",
+                   put("mirror", lambda text: text == "yes"), lambda: ("yes", "no")),
+            Column("allowance", lambda r: f"{getattr(r, 'allowance_mm', 0.0):.2f} mm",
+                   put("allowance_mm", _allowance)),
+            Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
+        )  # fmt: skip
+
+    @staticmethod
+    def _spot_columns() -> tuple[Column, ...]:
+        return (
+            Column("mark", lambda r: r.name),
+            Column("length", lambda r: f"{r.length_mm:.1f} mm", right=True),
+            Column("direction", lambda r: f"{r.angle_deg:.0f}°", right=True),
+            Column("nearest", lambda r: _away(r, 0)),
+            Column("and", lambda r: _away(r, 1), stretch=True),
+        )
+
+
+def _away(row: object, index: int) -> str:
+    nearest: tuple[tuple[str, float], ...] = getattr(row, "nearest", ())
+    return f"{nearest[index][1]:.1f} mm from {nearest[index][0]}" if index < len(nearest) else ""
+
+
+def _extent(session: Session, outline: Outline) -> str:
+    try:
+        points = curve(template_of(session.build, outline).nodes, outline.closed)
+    except RefusedError as refusal:
+        return str(refusal)
+    xs, ys = zip(*points, strict=True)
+    return f"{max(xs) - min(xs):.1f} × {max(ys) - min(ys):.1f} mm"
+
+
+def _allowance(text: str) -> float:
+    stripped = text.strip()
+    return 0.0 if stripped in ("", "0", "0 mm", "0.00 mm") else parse_length(stripped)
+
+
+def _edges(text: str) -> tuple[int, ...]:
+    stripped = text.strip()
+    if stripped in ("", "all"):
+        return ()
+    try:
+        return tuple(int(part) for part in stripped.replace(",", " ").split())
+    except ValueError as error:
+        raise RefusedError("Name edges by their numbers, like 1, 3; or all.") from error
