@@ -50,6 +50,7 @@ CELLS = [
     ("finish.evenings", "from", "18:15", ("start", "18:15")),
     ("finish.evenings", "to", "23:00", ("end", "23:00")),
     ("measure.table", "size", "Hull length", None),
+    ("measure.table", "drawn", "no", None),
 ]
 NONSENSE = [
     ("gather.parts", "part", "  "),

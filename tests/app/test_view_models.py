@@ -25,7 +25,7 @@ def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_
     found = gather.wall(demo_answers.build)
     assert found.sides == ("port", "starboard", "bow", "aft", "top")
     assert [row.name for row in found.rows] == ["Series (being built)", "Special"]
-    assert [len(cell) for cell in found.rows[0].cells] == [1, 2, 2, 2, 1]
+    assert [len(cell) for cell in found.rows[0].cells] == [2, 2, 2, 2, 1]
     assert [len(cell) for cell in found.rows[1].cells] == [0, 1, 0, 0, 0]
 
 
@@ -208,12 +208,13 @@ def test_tools_gather_points_and_back_out() -> None:
     assert tool.back() and len(tool.points) == 2 and "third" in tool.prompt
     tool.place(8, 8)
     assert tool.place(9, 9)
+    tool.deliver()
     assert got == [((0, 0), (1, 1), (8, 8), (9, 9))]
     assert "Arrows" in Gathering(SIZE, got.append).prompt and "Arrows" not in Gathering(PATCH, got.append).prompt
 
 
 def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) -> None:
     found = places(demo_answers.build)
-    assert len(found) == 7 + 9 + 36 + 4
+    assert len(found) == 7 + 10 + 36 + 4
     fan = next(p for p in found if p.words == "Fan flange diameter")
     assert (fan.stage, fan.still_id) == ("Measure", "still-3")

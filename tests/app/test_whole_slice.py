@@ -166,7 +166,7 @@ def test_a_still_is_pasted_and_video_shapes_are_offered(qtbot: QtBot, demo_windo
     with qtbot.waitSignal(demo_window.session.build_changed, timeout=10_000):
         demo_window.actions_by_id["paste"].trigger()
     still = demo_window.session.still
-    assert still is not None and still.number == 10
+    assert still is not None and still.number == 11
     assert still.pixel_aspect == pytest.approx(16 / 15) and still.still_kind == "screen frame"
 
 
@@ -240,7 +240,7 @@ def test_the_log_is_written_and_lessons_come_back(qtbot: QtBot, demo_window: Win
 
 def test_removing_the_last_still_leaves_a_usable_window(qtbot: QtBot, demo_window: Window) -> None:
     session = demo_window.session
-    for _ in range(9):
+    for _ in range(10):
         demo_window.gather._remove_still()
     assert session.build.all(Still) == () and session.still is None
     for stage in ("Measure", "Colour", "Finish", "Gather"):

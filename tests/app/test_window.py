@@ -38,7 +38,7 @@ def reading(window: Window, entity_id: str) -> Reading:
 def test_a_mark_is_dragged_in_image_coordinates_and_undone(qtbot: QtBot, demo_window: Window) -> None:
     ready_to_mark(qtbot, demo_window)
     view, before = demo_window.measure.view, reading(demo_window, "reading-3")
-    view.zoom_by(4, view.to_screen(before.b.x_px, before.b.y_px))
+    view.zoom_by(8, view.to_screen(before.b.x_px, before.b.y_px))
     drag_still(qtbot, view, (before.b.x_px, before.b.y_px), (before.b.x_px + 12, before.b.y_px - 20))
     moved = reading(demo_window, "reading-3")
     # The mouse knows whole screen pixels only.

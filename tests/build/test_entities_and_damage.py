@@ -71,7 +71,7 @@ def test_a_new_still_takes_the_next_number_and_the_version_being_built(demo_file
     store = Store.open(demo_file)
     data = evidence.still_bytes()["still-2"]
     still = still_from(store.build, "again", "0" * 64, decode(data))
-    assert (still.number, still.version_id, still.pixel_aspect) == (10, "version-series", 1.0)
+    assert (still.number, still.version_id, still.pixel_aspect) == (11, "version-series", 1.0)
     store.close()
 
 
@@ -118,5 +118,5 @@ def test_a_read_only_folder_opens_for_reading(tmp_path: Path, demo_file: Path) -
     shutil.copy(demo_file, path)
     (tmp_path / ".r.chalkreel.lock").mkdir()
     store = Store.open(path)
-    assert store.read_only and len(store.build.all(Still)) == 9
+    assert store.read_only and len(store.build.all(Still)) == 10
     store.close()

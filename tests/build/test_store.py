@@ -235,7 +235,7 @@ def test_removing_a_still_takes_its_marks_and_nothing_else(demo_file: Path) -> N
     edits = removal(store.build, "still-3")
     after = store.build.edited(edits, 0, {e: n for n, e in enumerate(store.build.entities)})
     assert not [r for r in after.all(Reading) if r.still_id == "still-3"]
-    assert len(after.all(Still)) == 8 and len(after.all(KitPart)) == len(store.build.all(KitPart))
+    assert len(after.all(Still)) == 9 and len(after.all(KitPart)) == len(store.build.all(KitPart))
     assert "still-3" not in str(after.entities)
     forgotten = removal(store.build, "surface-hull")
     assert all(e is None or not isinstance(e, (Surface, Zone)) or e.surface_id == "" for e in forgotten.values())

@@ -49,12 +49,16 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
         raise RefusedError("Mark the same landmarks on two stills first: then any plane of them can be squared up.")
     keys = [reel.names.keys[i] for i in flat_set.landmark_ids]
     known = [k for k in keys if k in reel.solution.layout.seeds]
-    flat = flat_through(np.array([reel.solution.point(k) for k in known]).reshape(-1, 3))
     cameras = {
         still.id: reel.solution.camera(key)
         for still in build.all(Still)
         if (key := reel.names.keys[still.id]) in reel.solution.layout.views
     }
+    # Its outer side is the one from which its landmarks were marked.
+    marking = [s.view for s in reel.solution.scene.sightings if s.landmark in known]
+    places = [reel.solution.camera(view).position for view in marking] or [np.zeros(3)]
+    points = np.array([reel.solution.point(k) for k in known]).reshape(-1, 3)
+    flat = flat_through(points, np.mean(places, axis=0))
     ranked = sorted(cameras, key=lambda i: -sharpness(flat, cameras[i]))
     if not ranked or sharpness(flat, cameras[ranked[0]]) <= 0:
         raise RefusedError(f"No still shows “{flat_set.name}” from outside. Mark its landmarks on one that does.")

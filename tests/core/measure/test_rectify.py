@@ -11,6 +11,8 @@ from chalkreel.core.measure.rectify import blended, flat_through, flatten, flatt
 
 CORNERS = np.array([[-200.0, 90, 20], [200, 90, 20], [200, 90, 140], [-200, 90, 140]])
 
+OUTSIDE = np.array([0.0, 900, 50])
+
 
 def photographed(camera, grid_mm: float = 20.0):
     """A checked plane y = 90, by ray casting."""
@@ -28,7 +30,7 @@ def photographed(camera, grid_mm: float = 20.0):
 @pytest.mark.parametrize("bend", [0.0, -0.1])
 def test_squares_come_back_square_and_true_to_size(bend):
     camera = camera_at(60, 25, 900, 1500, bend=bend)
-    flat = flat_through(CORNERS)
+    flat = flat_through(CORNERS, OUTSIDE)
     picture, inside = flatten(photographed(camera), camera, flat, 0.5)
     assert inside.all()
     # Port side seen from port: the bow (x = 200) lies to the left.
@@ -44,7 +46,7 @@ def test_squares_come_back_square_and_true_to_size(bend):
 
 
 def test_the_sharpest_view_wins_and_views_from_behind_show_nothing():
-    flat = flat_through(CORNERS)
+    flat = flat_through(CORNERS, OUTSIDE)
     near, slanting, behind = (camera_at(a, 10, d, 1500) for a, d in ((90, 800), (20, 800), (-90, 800)))
     assert sharpness(flat, near) > sharpness(flat, slanting) > 0
     assert sharpness(flat, behind) == 0
@@ -53,7 +55,7 @@ def test_the_sharpest_view_wins_and_views_from_behind_show_nothing():
 
 
 def test_a_blend_of_two_exposures_has_no_seam():
-    flat = flat_through(CORNERS)
+    flat = flat_through(CORNERS, OUTSIDE)
     cameras = [camera_at(a, 15, 900, 1500) for a in (85, 120)]
     bright, dark = photographed(cameras[0]), (photographed(cameras[1]) * 0.6).astype(np.uint8)
     single, _ = flatten(bright, cameras[0], flat, 1.0)
@@ -74,8 +76,8 @@ def test_four_corners_will_do_without_a_camera():
 
 def test_nonsense_is_refused():
     with pytest.raises(RefusedError, match="three landmarks"):
-        flat_through(CORNERS[:2])
+        flat_through(CORNERS[:2], OUTSIDE)
     with pytest.raises(RefusedError, match="one line"):
-        flat_through(np.array([[0.0, 0, 0], [1, 1, 1], [2, 2, 2]]))
+        flat_through(np.array([[0.0, 0, 0], [1, 1, 1], [2, 2, 2]]), OUTSIDE)
     with pytest.raises(RefusedError, match="pixels"):
-        flat_through(CORNERS).places(0.01)
+        flat_through(CORNERS, OUTSIDE).places(0.01)

@@ -52,7 +52,11 @@ class MeasureStage(Stage):
             self.card.form.addWidget(form)
         self.switch.changed.connect(self.refresh)
         self.switch.save.clicked.connect(self.sheet_page.ask_save)
-        self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
+        # The first row becomes current by itself when the table gets the keys: nobody chose it.
+        self.table.selectionModel().currentRowChanged.connect(
+            lambda _, was: self._row_chosen() if was.isValid() else None
+        )
+        self.table.clicked.connect(lambda _: self._row_chosen())
 
     @property
     def view(self) -> StillView:

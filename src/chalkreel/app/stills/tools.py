@@ -54,7 +54,7 @@ KEYS_PROMPT = "Arrows nudge ¼ pixel, Enter places, Esc backs out."
 
 
 class Gathering:
-    """One tool at work: points come in one by one; `finished` gets them when all are there."""
+    """One tool at work: points come in one by one; `finished` gets them when they are delivered."""
 
     def __init__(self, kind: ToolKind, finished: Callable[[Points], object]) -> None:
         self.kind = kind
@@ -68,22 +68,17 @@ class Gathering:
         return words if self.kind.drags else f"{words} {KEYS_PROMPT}"
 
     def place(self, x: float, y: float) -> bool:
-        """Take a point; True when it was the last and the work is done."""
+        """Take a point; True when it was the last."""
         self.points.append((x, y))
-        if len(self.points) < self.kind.count:
-            return False
-        points = tuple(self.points)
-        self.points = []
-        self._finished(points)
-        return True
+        return len(self.points) >= self.kind.count
 
     @property
     def ready(self) -> bool:
         """Whether it may end here."""
         return 0 < self.kind.least <= len(self.points)
 
-    def finish(self) -> None:
-        """End with the points there are."""
+    def deliver(self) -> None:
+        """Hand over the points there are."""
         points, self.points = tuple(self.points), []
         self._finished(points)
 

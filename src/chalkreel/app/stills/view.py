@@ -315,9 +315,11 @@ class StillView(QWidget):
         return enter and self._gathering is not None and self._cursor is not None and not self._gathering.ready
 
     def _finish_tool(self) -> None:
-        assert self._gathering is not None
-        self._gathering.finish()
+        """End the tool, then hand over what it gathered: that may be refused, or take up the next tool."""
+        tool = self._gathering
+        assert tool is not None
         self.drop_tool()
+        tool.deliver()
 
     def walk_to(self, entity_id: str) -> None:
         """Make the next handle of an entity (or of those whose id starts so) the active one."""
@@ -379,11 +381,8 @@ class StillView(QWidget):
         assert self._gathering is not None
         if self.snap is not None and not free:
             x, y = self.snap(x, y)
-        tool = self._gathering
-        if tool.place(x, y):
-            # What was placed may have taken up the next tool already.
-            if self._gathering is tool:
-                self.drop_tool()
+        if self._gathering.place(x, y):
+            self._finish_tool()
         else:
             self._session.prompted.emit(self._gathering.prompt)
         self.update()

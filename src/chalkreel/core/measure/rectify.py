@@ -49,8 +49,8 @@ class Flat:
         return np.asarray(self.corner + x[..., None] * self.right + y[..., None] * self.down)
 
 
-def flat_through(points: Array) -> Flat:
-    """The best plane through points (N, 3), upright as one would look at it from outside, with a margin round them.
+def flat_through(points: Array, seen_from: Array) -> Flat:
+    """The best plane through points (N, 3), upright as seen from a place (3,), with a margin round them.
 
     Raises
     ------
@@ -63,7 +63,7 @@ def flat_through(points: Array) -> Flat:
     _, spread, ways = np.linalg.svd(points - middle)
     if spread[1] < 1e-3 * spread[0]:
         raise RefusedError("These landmarks lie on one line: a plane needs one more beside it.")
-    normal = ways[2] * (np.sign(ways[2] @ middle) or 1.0)
+    normal = ways[2] * (np.sign(ways[2] @ (seen_from - middle)) or 1.0)
     upright = abs(normal[2]) < 0.8
     up = np.array([0.0, 0.0, 1.0]) if upright else np.array([0.0, -1.0, 0.0])
     up = up - (up @ normal) * normal

@@ -1,0 +1,166 @@
+"""Flats squared up, parts traced, marks mapped and sheets saved, in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from xml.etree import ElementTree
+
+import ezdxf
+import numpy as np
+import pytest
+from pypdf import PdfReader
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.window import Window
+from chalkreel.build.entities import Dimension, FlatSet, Outline, Spot, Still
+from tests.app.conftest import click_still, settle
+from tests.app.test_measure_reel import at_the_desk, place_of
+
+
+def test_a_flat_is_clicked_squared_up_and_measures_true(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-3")
+    stage.view.zoom_by(1.6)
+    demo_window.actions_by_id["tool-f"].trigger()
+    stage.desk.flat.setEditText("plate")
+    corners = [f"landmark-deck plate, {where}{side}" for where in ("aft", "forward") for side in ("", "/s")]
+    for corner in corners:
+        click_still(qtbot, stage.view, *place_of(demo_window, "still-3", corner))
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    flat = session.build.all(FlatSet)[-1]
+    assert (flat.name, set(flat.landmark_ids)) == ("plate", set(corners))
+    settle(qtbot, session)
+    qtbot.waitUntil(stage.forms.flat.isVisible)
+    button = next(b for b in stage.forms.flat.findChildren(QPushButton) if b.text() == "Square it up")
+    with qtbot.waitSignal(session.still_changed, timeout=20_000):
+        button.click()
+    still = session.still
+    assert still is not None and still.squared is not None and still.title.startswith("plate, squared up")
+    settle(qtbot, session)
+    # The plate is 240 mm on the miniature; its corners lie where the margin of 6 % has them.
+    across = 240.0 / still.squared.mm_per_px
+    left = (still.width_px - across) / 2
+    middle = still.height_px / 2
+    demo_window.measure.desk.snap.setChecked(False)
+    demo_window.measure.desk._set_snap()
+    qtbot.waitUntil(lambda: bool(demo_window.images.levels(still)))
+    demo_window.actions_by_id["tool-s"].trigger()
+    click_still(qtbot, stage.view, left, middle)
+    click_still(qtbot, stage.view, left + across, middle)
+    settle(qtbot, session)
+    assert session.answers is not None and session.answers.sizes is not None
+    row = next(r for r in session.answers.sizes.rows if r.dimension_id == session.build.all(Dimension)[-1].id)
+    assert row.miniature is not None
+    assert row.miniature.mm == pytest.approx(240.0, abs=3.0)
+    assert "squared" not in row.problem
+
+
+def test_a_part_is_traced_bent_and_saved_in_three_formats(qtbot: QtBot, demo_window: Window, tmp_path: Path) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-10")
+    demo_window.actions_by_id["tool-t"].trigger()
+    stage.desk.part.setEditText("window")
+    for x, y in ((200, 300), (400, 300), (400, 400), (200, 400)):
+        click_still(qtbot, stage.view, x, y)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    outline = session.build.all(Outline)[-1]
+    assert (outline.name, len(outline.points)) == ("window", 4)
+    settle(qtbot, session)
+    stage.view.walk_to(outline.id)
+    demo_window.actions_by_id["bend"].trigger()
+    assert session.build.all(Outline)[-1].bends == ("arc", "corner", "corner", "corner")
+    session.undo()
+    settle(qtbot, session)
+    stage.switch.show_page("Templates")
+    sheet = stage.sheet_page.sheet
+    assert sheet is not None
+    still = session.build.get(Still, "still-10")
+    assert still is not None and still.squared is not None
+    paths = {path.suffix: path for path in (tmp_path / f"t{s}" for s in (".pdf", ".svg", ".dxf"))}
+    for path in paths.values():
+        stage.sheet_page.exports.write_sheet(sheet, path)
+    qtbot.waitUntil(lambda: all(p.exists() for p in paths.values()) and not session.busy, timeout=20_000)
+    # 200 × 100 px of the still, on a replica of half the miniature's size.
+    width, height = (px * still.squared.mm_per_px / 2 for px in (200, 100))
+    shapes = [np.ptp(np.array(line.get_points("xy")), axis=0) for line in
+              ezdxf.readfile(paths[".dxf"]).modelspace().query("LWPOLYLINE")]  # fmt: skip
+    one_px = 3 * still.squared.mm_per_px / 2
+    assert any(np.allclose(shape, (width, height), atol=one_px) for shape in shapes)
+    root = ElementTree.parse(paths[".svg"]).getroot()
+    polygons = [
+        np.array([p.split(",") for p in e.attrib["points"].split()], float) for e in root.iter() if "polygon" in e.tag
+    ]
+    assert any(np.allclose(np.ptp(p, axis=0), (width, height), atol=one_px) for p in polygons)
+    assert "window" in PdfReader(paths[".pdf"]).pages[0].extract_text()
+
+
+def test_template_cells_are_edited_and_nonsense_is_refused(qtbot: QtBot, demo_window: Window) -> None:
+    session, page = demo_window.session, demo_window.measure.sheet_page
+    at_the_desk(qtbot, demo_window, "still-10")
+    demo_window.measure.switch.show_page("Templates")
+    model = page.outlines.rows_model
+    titles = [c.title for c in model.columns]
+    before = session.build.get(Outline, "outline-fin")
+    for title, text in (("mirror copy", "no"), ("allowance", "0.5 mm"), ("at edges", "1, 3"), ("line", "mask")):
+        assert model.setData(model.index(0, titles.index(title)), text)
+    fin = session.build.get(Outline, "outline-fin")
+    assert fin is not None and before is not None
+    assert (fin.mirror, fin.allowance_mm, fin.edges, fin.layer) == (False, 0.5, (1, 3), "mask")
+    assert not model.setData(model.index(0, titles.index("at edges")), "first")
+    assert "by their numbers" in demo_window.prompt.words.text()
+    assert not model.setData(model.index(1, titles.index("mirror copy")), "yes")
+    settle(qtbot, session)
+    assert model.setData(model.index(0, titles.index("at edges")), "9")
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: page.sheet is None)
+    assert "edges 1 to 4" in page.view.accessibleDescription()
+
+
+def test_marks_are_carried_to_the_model_in_millimetres(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-10")
+    still = session.still
+    assert still is not None and still.squared is not None
+    demo_window.actions_by_id["tool-m"].trigger()
+    stage.desk.part.setEditText("hit")
+    click_still(qtbot, stage.view, 600, 400)
+    click_still(qtbot, stage.view, 600, 440)
+    assert session.build.all(Spot)[-1].name == "hit"
+    settle(qtbot, session)
+    stage.switch.show_page("Mark map")
+    row = stage.sheet_page.spots.rows_model.rows[-1]
+    assert row.length_mm == pytest.approx(40 * still.squared.mm_per_px / 2, abs=0.4)
+    assert abs(row.angle_deg) == pytest.approx(90, abs=4)
+    assert len(row.nearest) == 2 and all("port" in name for name, _ in row.nearest)
+    assert stage.sheet_page.sheet is not None and any("hit" in w.words for w in stage.sheet_page.sheet.words)
+    session.choose_still("still-1")
+    qtbot.waitUntil(lambda: stage.sheet_page.sheet is None)
+    assert "Square a plane up first" in stage.sheet_page.view.accessibleDescription()
+
+
+def test_the_three_views_show_the_sizes_chosen_for_them(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-1")
+    stage.switch.show_page("Three views")
+    sheet = stage.sheet_page.sheet
+    assert sheet is not None
+    words = {w.words for w in sheet.words}
+    assert {"side", "top", "front"} <= words
+    assert any(abs(float(w) - 387.2) < 2 for w in words if w.replace(".", "").isdigit())
+    before = len(words)
+    session.edit("drawn", session.build.entities["dim-Length overall"], drawn=False)
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: len({w.words for w in stage.sheet_page.sheet.words}) == before - 1)  # type: ignore[union-attr]
+
+
+def test_tracing_needs_a_squared_up_still(qtbot: QtBot, demo_window: Window) -> None:
+    at_the_desk(qtbot, demo_window, "still-1")
+    stage = demo_window.measure
+    assert not any(b.isVisible() and b.text().startswith("Outline") for b in stage.desk.tools.values())
+    demo_window.actions_by_id["tool-t"].trigger()
+    for x, y in ((200, 300), (400, 300), (400, 400)):
+        click_still(qtbot, stage.view, x, y)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert "Square a plane up first" in demo_window.prompt.words.text()
