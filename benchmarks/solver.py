@@ -15,6 +15,8 @@ import numpy as np
 import pyceres
 from scipy.optimize import least_squares
 from scipy.sparse import csr_array
+from tests.core.measure.reels import Reel, reel
+from tests.core.measure.test_solver import disturbed
 
 from chalkreel.core.measure.camera import Array, cross_matrix, rotation_of
 from chalkreel.core.measure.quantities import Distance, measure
@@ -24,8 +26,6 @@ from chalkreel.core.measure.solver.solve import Solution, solve
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.solver.unknowns import Unknowns
 from chalkreel.core.measure.start.cold import solve_reel
-from tests.core.measure.reels import Reel, reel
-from tests.core.measure.test_solver import disturbed
 
 SAME_COST = 1e-4
 

@@ -115,7 +115,7 @@ class Window(QMainWindow):
         data = event.mimeData()
         paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
         if paths:
-            self.session.add_stills(paths)
+            self.gather.add_files(paths)
         elif data.hasImage():
             self.gather.add_image(data.imageData())
         event.acceptProposedAction()
@@ -229,7 +229,7 @@ class Window(QMainWindow):
     def _paste(self) -> None:
         data = QApplication.clipboard().mimeData()
         if data is not None and data.hasUrls():
-            self.session.add_stills([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
+            self.gather.add_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
         else:
             self.gather.add_image(QApplication.clipboard().image())
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 
+from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
 from chalkreel.app.parts.fields import Form
@@ -21,7 +22,7 @@ from chalkreel.build.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still,
 from chalkreel.build.gestures import removal
 from chalkreel.core.errors import RefusedError
 
-PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
+PICTURES = f"Pictures and videos (*.png *.jpg *.jpeg *.tif *.tiff *.webp {' '.join('*' + v for v in VIDEOS)})"
 
 
 class GatherStage(Stage):
@@ -40,12 +41,14 @@ class GatherStage(Stage):
         )
         self.parts.hint = "No part yet: press Add part for each part on the runners."
         centre, column = board()
-        add, part = QPushButton("Add stills…"), QPushButton("Add part")
+        add, part = QPushButton("Add stills or a video…"), QPushButton("Add part")
         add.setObjectName("primary")
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.wall)
         column.addLayout(heading_row("Contact wall: every still by side and version", add))
+        self.grabber = Grabber(session)
+        column.addWidget(self.grabber)
         column.addWidget(scroll, 5)
         column.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
         column.addWidget(self.parts, 4)
@@ -67,7 +70,15 @@ class GatherStage(Stage):
     def add_by_dialog(self) -> None:
         """Ask for files."""
         names, _ = QFileDialog.getOpenFileNames(self.centre, "Add stills", "", PICTURES)
-        self.session.add_stills([Path(name) for name in names])
+        self.add_files([Path(name) for name in names])
+
+    def add_files(self, paths: list[Path]) -> None:
+        """Put pictures on the reel, and open a video to pick frames from."""
+        videos = [path for path in paths if path.suffix.lower() in VIDEOS]
+        self.session.add_stills([path for path in paths if path not in videos])
+        if videos:
+            self.session.choose_stage("Gather")
+            self.grabber.open_clip(videos[0])
 
     def add_image(self, image: QImage) -> None:
         """Add a pasted picture."""

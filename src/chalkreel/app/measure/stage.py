@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks, model
+from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import Desk
 from chalkreel.app.measure.forms import ChosenForms, still_form
 from chalkreel.app.measure.pages import PageSwitch, SheetPage
@@ -40,6 +41,7 @@ class MeasureStage(Stage):
         self.desk = Desk(session, images, self.pending)
         self.rulers = RulersPlot()
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
+        self.calliper = CalliperRow(session, self.table, session.select)
         self.switch, self.sheet_page = PageSwitch(), SheetPage(session)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
         super().__init__(session, self._lay_out())
@@ -75,6 +77,8 @@ class MeasureStage(Stage):
         else:
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
+        self.calliper.setVisible(page == "Stills")
+        self.calliper.refresh()
         self.rulers.show_planes(model.ruler_groups(session.answers, session.still_id))
         self.report.write()
         self.forms.show()
@@ -111,6 +115,7 @@ class MeasureStage(Stage):
         split.setSizes([480, 170])
         column.addWidget(self.switch)
         column.addWidget(split, 1)
+        column.addWidget(self.calliper)
         return centre
 
     def _row_chosen(self) -> None:

@@ -1,0 +1,29 @@
+"""Readings as electronic callipers send them, typed like a keyboard or line by line over a serial port."""
+
+from __future__ import annotations
+
+import re
+
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.units import INCH_MM
+
+LARGEST_MM = 2000.0
+_READING = re.compile(r"^[A-Z]?([+-]?\d{0,6}[.,]?\d{1,6})\s*(mm|in|inch|\")?\s*$", re.IGNORECASE)
+
+
+def parse_reading(line: str) -> float:
+    """A reading in mm; "+0044.13mm", "44,13", "1.7375 in" and the like.
+
+    Raises
+    ------
+    RefusedError
+        No reading, nothing between the jaws, or more than two metres.
+    """
+    match = _READING.match(line.strip().strip("\x02\x03\r\n"))
+    if match is None:
+        raise RefusedError(f"“{line.strip()[:20]}” is no reading of a calliper.")
+    value = float(match[1].replace(",", "."))
+    mm = value * INCH_MM if (match[2] or "").lower() in ("in", "inch", '"') else value
+    if not 0.0 < mm <= LARGEST_MM:
+        raise RefusedError(f"The calliper reads {mm:.2f} mm. Zero it with closed jaws, then measure again.")
+    return mm
