@@ -24,7 +24,7 @@ def test_a_flat_is_clicked_squared_up_and_measures_true(qtbot: QtBot, demo_windo
     at_the_desk(qtbot, demo_window, "still-3")
     stage.view.zoom_by(1.6)
     demo_window.actions_by_id["tool-f"].trigger()
-    stage.desk.flat.setEditText("plate")
+    stage.desk.context.flat.setEditText("plate")
     corners = [f"landmark-deck plate, {where}{side}" for where in ("aft", "forward") for side in ("", "/s")]
     for corner in corners:
         click_still(qtbot, stage.view, *place_of(demo_window, "still-3", corner))
@@ -61,7 +61,7 @@ def test_a_part_is_traced_bent_and_saved_in_three_formats(qtbot: QtBot, demo_win
     session, stage = demo_window.session, demo_window.measure
     at_the_desk(qtbot, demo_window, "still-10")
     demo_window.actions_by_id["tool-t"].trigger()
-    stage.desk.part.setEditText("window")
+    stage.desk.context.part.setEditText("window")
     for x, y in ((200, 300), (400, 300), (400, 400), (200, 400)):
         click_still(qtbot, stage.view, x, y)
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)
@@ -124,7 +124,7 @@ def test_marks_are_carried_to_the_model_in_millimetres(qtbot: QtBot, demo_window
     still = session.still
     assert still is not None and still.squared is not None
     demo_window.actions_by_id["tool-m"].trigger()
-    stage.desk.part.setEditText("hit")
+    stage.desk.context.part.setEditText("hit")
     click_still(qtbot, stage.view, 600, 400)
     click_still(qtbot, stage.view, 600, 440)
     assert session.build.all(Spot)[-1].name == "hit"

@@ -91,7 +91,7 @@ def test_a_new_landmark_on_two_stills_pairs_up_and_is_placed(qtbot: QtBot, demo_
 def test_one_landmark_still_after_still(qtbot: QtBot, demo_window: Window) -> None:
     session, desk = demo_window.session, demo_window.measure.desk
     at_the_desk(qtbot, demo_window, "still-1")
-    desk.advance.setChecked(True)
+    desk.context.advance.setChecked(True)
     desk.mark_next("towing eye")
     for expected in ("still-1", "still-2", "still-3"):
         assert session.still_id == expected
@@ -178,19 +178,19 @@ def test_edges_and_rims_are_marked(qtbot: QtBot, demo_window: Window) -> None:
     session, stage = demo_window.session, demo_window.measure
     at_the_desk(qtbot, demo_window, "still-3")
     demo_window.actions_by_id["tool-e"].trigger()
-    stage.desk.direction.setEditText("beam")
+    stage.desk.context.direction.setEditText("beam")
     click_still(qtbot, stage.view, 300, 200)
     click_still(qtbot, stage.view, 300, 600)
     assert session.build.all(EdgeMark)[-1].direction == "beam"
     a, b = (place_of(demo_window, "still-3", f"landmark-deck plate, {n}") for n in ("aft", "forward"))
     demo_window.actions_by_id["tool-e"].trigger()
-    stage.desk.direction.setEditText("length")
+    stage.desk.context.direction.setEditText("length")
     click_still(qtbot, stage.view, *a)
     click_still(qtbot, stage.view, *b)
     tie = session.build.all(Tie)[-1]
     assert (tie.a_id, tie.b_id, tie.direction) == ("landmark-deck plate, aft", "landmark-deck plate, forward", "length")
     demo_window.actions_by_id["tool-o"].trigger()
-    stage.desk.circle.setEditText("crane foot")
+    stage.desk.context.circle.setEditText("crane foot")
     for x, y in ((500, 300), (530, 320), (530, 350), (500, 370), (470, 340)):
         click_still(qtbot, stage.view, x, y)
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)

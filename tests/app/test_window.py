@@ -91,7 +91,7 @@ def test_a_squared_up_plane_of_known_ratio(qtbot: QtBot, demo_window: Window) ->
     qtbot.mouseClick(stage.pending.findChildren(QPushButton)[0], Qt.MouseButton.LeftButton)
     plane = next(p for p in session.build.all(Plane) if p.name == "stern")
     assert plane.height_mm is None and plane.width_mm == pytest.approx(1.5)
-    assert stage.desk.plane.currentText() == "stern"
+    assert stage.desk.context.plane.currentText() == "stern"
 
 
 def test_the_pixel_aspect_changes_what_is_shown(qtbot: QtBot, demo_window: Window) -> None:

@@ -68,6 +68,17 @@ def test_contradictory_rulers_show_by_how_much(demo_answers: Answers) -> None:
     assert plan.deviation == pytest.approx(775 / 774.1 - 1, abs=2 * plan.sigma)
 
 
+def test_rulers_in_story_and_on_the_miniature_tell_its_scale(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    doubled = edited(build, miniature_mm=build.info.miniature_mm * 1.05)
+    for found, stated in (
+        (demo_answers.sizes.reel.ratio, 24.0),
+        (ReelSolver().solve(doubled, lambda _: True).ratio, 24 / 1.05),
+    ):  # type: ignore[union-attr]
+        assert found is not None and found.stated == pytest.approx(stated)
+        assert found.ratio == pytest.approx(24.0, abs=1.96 * found.sigma)
+
+
 def test_a_wrong_ruler_of_the_reel_is_named_and_its_removal_is_tried_out(demo_answers: Answers) -> None:
     build = demo_answers.build
     wheel = build.get(KnownLength, "known-donor wheel")

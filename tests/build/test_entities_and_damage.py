@@ -94,6 +94,12 @@ def test_nothing_ever_refers_to_what_is_gone(demo_file: Path) -> None:
         "part_id",
         "version_id",
         "kit_version_id",
+        "landmark_id",
+        "mirror_id",
+        "a_id",
+        "b_id",
+        "corner_id",
+        "circle_id",
     )
     for entity_id in [e for e in build.entities if e not in ("build", "supply")]:
         left = after(build, entity_id)
@@ -101,6 +107,7 @@ def test_nothing_ever_refers_to_what_is_gone(demo_file: Path) -> None:
             for field in fields:
                 target = getattr(entity, field, "")
                 assert not target or target in left.entities, (entity_id, entity.id, field)
+            assert all(i in left.entities for i in getattr(entity, "landmark_ids", ())), (entity_id, entity.id)
 
 
 def test_a_removed_version_takes_its_table_entries(demo_file: Path) -> None:

@@ -164,6 +164,9 @@ EDGES: tuple[tuple[str, str, Point, Point], ...] = tuple(
     for still, side in (("still-7", -1), ("still-2", 1), ("still-1", 1))
     for x in (20.0, 160.0)
 )  # fmt: skip
+# Edges that show the lens's bend: still, beam and height; clicked at these lengths.
+STRAIGHTS = (("still-7", -SIDE, 130.0), ("still-7", -SIDE, 98.0))
+STRAIGHT_X = (-240.0, -120.0, 0.0, 80.0, 160.0, 240.0)
 HIDDEN_MM = 2.0
 AWAY_FROM_RIM_PX = 6.0
 # Centre on the model and size in pixels of colour patches.
@@ -231,6 +234,7 @@ def reel_clicks(shots: dict[str, Shot], click: Callable[[str, Point], list[float
                   for n, (a, b, along) in SPANS.items()],
         "angles": [{"name": n, "a": a, "corner": c, "b": b} for n, (a, c, b) in ANGLES.items()],
         "diameters": [{"name": n, "circle": c} for n, c in DIAMETERS.items()],
+        "straights": [{"still": s, "marks": [click(s, (x, y, z)) for x in STRAIGHT_X]} for s, y, z in STRAIGHTS],
     }  # fmt: skip
 
 

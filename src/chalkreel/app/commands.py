@@ -41,6 +41,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("tool-e", "Measure: straight edge", "E", "Stills"),
     Command("tool-o", "Measure: rim of a circle", "O", "Stills"),
     Command("tool-f", "Measure: flat of landmarks", "F", "Stills"),
+    Command("tool-i", "Measure: straight edge that shows the lens's bend", "I", "Stills"),
     Command("tool-t", "Measure: trace an outline", "T", "Stills"),
     Command("tool-m", "Measure: mark on a panel", "M", "Stills"),
     Command("bend", "Measure: bend an outline's point", "B", "Stills"),

@@ -189,7 +189,7 @@ class Window(QMainWindow):
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
-            **{f"tool-{key}": partial(self._tool, key) for key in "leoftmrsapn"},
+            **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapn"},
             "bend": lambda: self.measure.desk.bend_chosen() if session.stage == "Measure" else None,
             "ghost": lambda: self.measure.next_ghost() if session.stage == "Measure" else None,
             "delete": self._delete,

@@ -163,6 +163,13 @@ class EdgeMark(Entity, tag="edge", frozen=True, kw_only=True):
     direction: str
 
 
+class StraightEdge(Entity, tag="straight edge", frozen=True, kw_only=True):
+    """Points along an edge that is straight in truth: they show how the lens bends."""
+
+    still_id: str
+    marks: tuple[Mark, ...]
+
+
 class Tie(Entity, tag="tie", frozen=True, kw_only=True):
     """The straight edge between two landmarks; it runs along a direction, where one is named."""
 
@@ -380,7 +387,8 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
 
 
 AnyEntity = (
-    Outline | Collar | Spot | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
+    StraightEdge | Outline | Collar | Spot
+    | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | Zone | Evening | LogEntry
 )  # fmt: skip

@@ -32,6 +32,7 @@ from chalkreel.build.entities import (
     RulerMark,
     Spot,
     Still,
+    StraightEdge,
     Surface,
     Tie,
     Version,
@@ -45,16 +46,11 @@ from chalkreel.core.media.picture import Picture
 Edits = dict[str, AnyEntity | None]
 
 _ON_STILLS: Final[tuple[type[Entity], ...]] = (
-    Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot,
+    Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot, StraightEdge,
 )  # fmt: skip
 # What goes with an entity when it is removed, and what merely forgets it.
 _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
-    Still: (
-        *(
-            (kind, "still_id")
-            for kind in (Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot)
-        ),
-    ),
+    Still: tuple((kind, "still_id") for kind in _ON_STILLS),
     Landmark: (
         (LandmarkMark, "landmark_id"),
         *((kind, field) for kind in (Tie, KnownLength, Dimension) for field in ("a_id", "b_id")),

@@ -20,6 +20,7 @@ from chalkreel.build.entities import (
     RoundShape,
     Spot,
     Still,
+    StraightEdge,
     Tie,
     new_id,
 )
@@ -27,6 +28,7 @@ from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.draft.template import Bend
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.bend import bend_from_lines
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Axis
@@ -157,6 +159,19 @@ def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: 
         id=new_id(), still_id=still.id, name=name.strip() or f"Template {len(build.all(Outline)) + 1}", points=marks,
         bends=tuple(bend for _ in marks),
     )  # fmt: skip
+    return {made.id: made}
+
+
+def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Edits:
+    """Points along an edge that is straight in truth.
+
+    Raises
+    ------
+    RefusedError
+        The lens cannot be told from them.
+    """
+    bend_from_lines((marks,), (still.width_px, still.height_px), still.pixel_aspect)
+    made = StraightEdge(id=new_id(), still_id=still.id, marks=marks)
     return {made.id: made}
 
 

@@ -21,6 +21,7 @@ from chalkreel.build.entities import (
     Spot,
     SquaredPlane,
     Still,
+    StraightEdge,
     Tie,
 )
 from chalkreel.build.store import digest
@@ -130,6 +131,9 @@ def reel_marks() -> list[AnyEntity]:
     for number, row in enumerate(data["edges"]):
         a, b = (mark(xy) for xy in row["marks"])
         found.append(EdgeMark(id=f"edge-{number}", still_id=row["still"], a=a, b=b, direction=row["direction"]))
+    for number, row in enumerate(data["straights"]):
+        line = tuple(mark(xy) for xy in row["marks"])
+        found.append(StraightEdge(id=f"straight-{number}", still_id=row["still"], marks=line))
     found.append(
         Tie(id="tie-0", a_id=landmark_id("fin root, aft"), b_id=landmark_id("fin root, forward"), direction="length")
     )

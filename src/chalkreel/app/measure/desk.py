@@ -6,21 +6,13 @@ from collections.abc import Callable, Iterator
 
 import msgspec
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
+from chalkreel.app.measure.context import Context
 from chalkreel.app.measure.pending import PendingForm
-from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.fields import attempt
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.strokes import Handle
@@ -35,19 +27,17 @@ from chalkreel.app.stills.tools import (
     RULER,
     SIZE,
     SPOT,
+    STRAIGHT,
     Points,
     ToolKind,
 )
 from chalkreel.app.stills.view import StillView
 from chalkreel.build.entities import (
-    Dimension,
     FlatSet,
     KnownLength,
     Landmark,
     LandmarkMark,
     Outline,
-    Plane,
-    RoundShape,
     Still,
     new_id,
 )
@@ -59,6 +49,7 @@ from chalkreel.build.marking import (
     mark_landmark,
     mark_rim,
     mark_spot,
+    mark_straight,
     span,
     trace,
     turned_bend,
@@ -67,14 +58,13 @@ from chalkreel.build.snapping import snapped
 from chalkreel.build.squaring import square_up
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.measure.scene import AXES
 
 KEYS: tuple[tuple[ToolKind, str], ...] = (
-    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (FLAT, "F"), (OUTLINE, "T"), (SPOT, "M"), (RULER, "R"), (SIZE, "S"),
-    (ANGLE, "A"), (RECTANGLE, "P"),
+    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"), (RULER, "R"),
+    (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
 )  # fmt: skip
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
-ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
+ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 
 
 class Desk(QWidget):
@@ -92,17 +82,9 @@ class Desk(QWidget):
         self.session, self.pending = session, pending
         self.view = StillView(session, images)
         self.tools = {kind: QPushButton(f"{kind.name} {key}") for kind, key in KEYS}
-        self.landmark, self.direction, self.circle = (self._names(n) for n in ("landmark", "direction", "circle"))
-        self.plane, self.dimension = self._choice("plane"), self._choice("size of")
-        self.flat, self.part = self._names("flat"), self._names("part")
-        self.across, self.bend = self._choice("square to the"), self._choice("lines are")
-        fill(self.across, [("", "any direction"), *((axis, axis) for axis in AXES)])
-        fill(self.bend, [("corner", "straight"), ("smooth", "smooth")])
-        self.mirrored = QCheckBox("on the other side")
-        self.advance = QCheckBox("then the next still")
+        self.context = Context()
         self.names, self.snap = QCheckBox("Names"), QCheckBox("Snap")
         self.snap.setChecked(True)
-        self._context = QStackedWidget()
         self._lay_out()
         for kind, button in self.tools.items():
             button.setObjectName("tool")
@@ -113,7 +95,7 @@ class Desk(QWidget):
         self.view.mark_accepted.connect(self.take)
         self.view.mark_chosen.connect(session.select)
         self.names.clicked.connect(self.refresh)
-        self.flat.activated.connect(self._choose_flat)
+        self.context.flat.activated.connect(self._choose_flat)
         self.snap.clicked.connect(self._set_snap)
         self._set_snap()
 
@@ -133,7 +115,7 @@ class Desk(QWidget):
         flat = still is not None and still.squared is not None
         for kind, button in self.tools.items():
             button.setVisible(kind not in (ORDINARY if flat else SQUARED))
-        self._fill_choices()
+        self.context.refresh(self.session.build, self.session.still)
 
     def use(self, kind: ToolKind) -> None:
         """Take up a tool."""
@@ -143,12 +125,12 @@ class Desk(QWidget):
         self.pending.hide()
         for other, button in self.tools.items():
             button.setChecked(other is kind)
-        self._context.setCurrentIndex({LANDMARK: 0, EDGE: 1, RIM: 2, FLAT: 4, OUTLINE: 5, SPOT: 5}.get(kind, 3))
+        self.context.show_for(kind)
         self.view.use_tool(kind, lambda points: self._placed(kind, points))
 
     def mark_next(self, name: str) -> None:
         """Take up the landmark tool for one landmark."""
-        self.landmark.setEditText(name)
+        self.context.landmark.setEditText(name)
         self.use(LANDMARK)
 
     def take(self, handle: Handle) -> None:
@@ -181,11 +163,12 @@ class Desk(QWidget):
             FLAT: lambda: self._place_flat(still, points),
             OUTLINE: lambda: self._place_outline(still, marks),
             SPOT: lambda: self._place_spot(still, (marks[0], marks[1])),
+            STRAIGHT: lambda: self._place_straight(still, marks),
         }
         attempt(self.session, acts[kind])
 
     def _place_landmark(self, still: Still, mark: Mark) -> None:
-        name = self.landmark.currentText()
+        name = self.context.landmark.currentText()
         known = landmark_named(self.session.build, name)
         question = landmarks.far_from_ghost(self.session.answers, still, known, mark)
         if question:
@@ -198,22 +181,24 @@ class Desk(QWidget):
         made = next(reversed(edits))
         self._commit(f"landmark {name}".strip(), edits, made)
         placed = self.session.build.get(LandmarkMark, made)
-        if self.advance.isChecked() and placed is not None:
+        if self.context.advance.isChecked() and placed is not None:
             following = landmarks.next_still_without(self.session.build, still, placed.landmark_id)
             landmark = self.session.build.get(Landmark, placed.landmark_id)
             if following and landmark is not None:
                 self.session.choose_still(following)
                 self.mark_next(landmark.name)
         else:
-            self.landmark.setEditText("")
+            self.context.landmark.setEditText("")
 
     def _place_edge(self, still: Still, marks: tuple[Mark, ...], points: Points) -> None:
         a, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
-        edits = mark_edge(still, (marks[0], marks[1]), self.direction.currentText(), (a, b))
+        edits = mark_edge(still, (marks[0], marks[1]), self.context.direction.currentText(), (a, b))
         self._commit("edge", edits, next(iter(edits)))
 
     def _place_rim(self, still: Still, marks: tuple[Mark, ...]) -> None:
-        edits = mark_rim(self.session.build, still, self.circle.currentText(), marks, self.mirrored.isChecked())
+        edits = mark_rim(
+            self.session.build, still, self.context.circle.currentText(), marks, self.context.mirrored.isChecked()
+        )
         self._commit("rim", edits, next(reversed(edits)))
 
     def _place_ruler(self, still: Still, points: Points) -> None:
@@ -222,7 +207,7 @@ class Desk(QWidget):
             title = "How long is it between these landmarks, and how surely?"
             self.pending.ask(title, False, lambda: self._keep_known(a, b))
         else:
-            plane_id = self.plane.currentData() or ""
+            plane_id = self.context.plane.currentData() or ""
             title = "How long is it, and how surely?"
             self.pending.ask(title, False, lambda: self._keep_ruler(still, plane_id, points))
 
@@ -243,7 +228,7 @@ class Desk(QWidget):
         if a and b and a != b:
             edits = span(build, a, b)
         else:
-            plane_id, dimension_id = self.plane.currentData() or "", self.dimension.currentData() or ""
+            plane_id, dimension_id = self.context.plane.currentData() or "", self.context.dimension.currentData() or ""
             edits = model.reading_edits(build, still, plane_id, dimension_id, points, self.view.zoom)
         self._commit("size", edits, next(reversed(edits)))
 
@@ -256,17 +241,25 @@ class Desk(QWidget):
 
     def _place_flat(self, still: Still, points: Points) -> None:
         chosen = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
-        edits = mark_flat(self.session.build, self.flat.currentText(), chosen, self.across.currentData() or None)
+        edits = mark_flat(
+            self.session.build, self.context.flat.currentText(), chosen, self.context.across.currentData() or None
+        )
         self._commit("flat", edits, next(iter(edits)))
 
     def _place_outline(self, still: Still, marks: tuple[Mark, ...]) -> None:
-        edits = trace(self.session.build, still, self.part.currentText(), marks, self.bend.currentData())
+        edits = trace(
+            self.session.build, still, self.context.part.currentText(), marks, self.context.bend.currentData()
+        )
         self._commit("outline", edits, next(iter(edits)))
-        self.part.setEditText("")
+        self.context.part.setEditText("")
 
     def _place_spot(self, still: Still, marks: tuple[Mark, Mark]) -> None:
-        edits = mark_spot(self.session.build, still, self.part.currentText(), marks)
+        edits = mark_spot(self.session.build, still, self.context.part.currentText(), marks)
         self._commit("mark on a panel", edits, next(iter(edits)))
+
+    def _place_straight(self, still: Still, marks: tuple[Mark, ...]) -> None:
+        edits = mark_straight(still, marks)
+        self._commit("straight edge", edits, next(iter(edits)))
 
     def bend_chosen(self) -> None:
         """Change the bend of the outline's point that was walked to."""
@@ -305,8 +298,8 @@ class Desk(QWidget):
         edits = model.plane_edits(self.session.build, still, points, self.view.zoom, words)
         made = next(iter(edits))
         self._commit("squared-up plane", edits, made)
-        self._fill_choices()
-        self.plane.setCurrentIndex(max(0, self.plane.findData(made)))
+        self.context.refresh(self.session.build, self.session.still)
+        self.context.plane.setCurrentIndex(max(0, self.context.plane.findData(made)))
 
     def _commit(self, label: str, edits: Edits, select: str) -> None:
         if self.session.commit(label, edits):
@@ -320,7 +313,7 @@ class Desk(QWidget):
 
     def _choose_flat(self) -> None:
         """A flat picked from the list is chosen, so that the card can square it up."""
-        name = self.flat.currentText()
+        name = self.context.flat.currentText()
         flat = next((f for f in self.session.build.all(FlatSet) if f.name == name), None)
         if flat is not None:
             self.view.drop_tool()
@@ -333,44 +326,6 @@ class Desk(QWidget):
         still = self.session.still
         return snapped(self.session.gallery, still, x, y) if still is not None else (x, y)
 
-    def _fill_choices(self) -> None:
-        build, still = self.session.build, self.session.still
-        still_id = still.id if still else ""
-        planes = [("", "square on to the camera")]
-        planes += [(p.id, p.name) for p in build.all(Plane) if p.still_id == still_id]
-        fill(self.plane, planes)
-        fill(self.dimension, [("", "a new size")] + [(d.id, d.name) for d in build.all(Dimension)])
-        self._offer(self.landmark, landmarks.offered(build, still))
-        self._offer(self.circle, tuple(c.name for c in build.all(RoundShape)))
-        self._offer(self.direction, AXES)
-        self._offer(self.flat, tuple(f.name for f in build.all(FlatSet)))
-        outlines = tuple(o.name for o in build.all(Outline) if o.still_id == still_id)
-        self._offer(self.part, outlines)
-
-    def _offer(self, box: QComboBox, names: tuple[str, ...]) -> None:
-        """New names in a box without touching what is typed in it."""
-        if [box.itemText(i) for i in range(box.count())] != list(names):
-            typed = box.currentText()
-            box.clear()
-            box.addItems(list(names))
-            box.setEditText(typed if typed or box is not self.direction else AXES[0])
-
-    def _names(self, name: str) -> QComboBox:
-        box = QComboBox()
-        box.setEditable(True)
-        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        box.setMinimumContentsLength(16)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setAccessibleName(name)
-        return box
-
-    def _choice(self, name: str) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName(name)
-        box.setMinimumContentsLength(7)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        return box
-
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -380,32 +335,9 @@ class Desk(QWidget):
             tools.addWidget(button)
         tools.addStretch(1)
         context = QHBoxLayout()
-        context.addWidget(self._context, 1)
+        context.addWidget(self.context, 1)
         context.addWidget(self.names)
         context.addWidget(self.snap)
-        rows: tuple[tuple[tuple[str, QWidget], ...], ...] = (
-            (("landmark", self.landmark), ("", self.advance)),
-            (("edge runs along the", self.direction),),
-            (("circle", self.circle), ("", self.mirrored)),
-            (("plane", self.plane), ("size of", self.dimension)),
-            (("flat", self.flat), ("square to the", self.across)),
-            (("name", self.part), ("lines are", self.bend)),
-        )
-        for row in rows:
-            self._context.addWidget(_row(row))
-        self._context.setCurrentIndex(3)
-        self._context.setFixedHeight(30)
         column.addLayout(tools)
         column.addLayout(context)
         column.addWidget(self.view, 1)
-
-
-def _row(parts: tuple[tuple[str, QWidget], ...]) -> QWidget:
-    holder = QWidget()
-    row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
-    for words, widget in parts:
-        if words:
-            row.addWidget(QLabel(words))
-        row.addWidget(widget, 0 if isinstance(widget, QCheckBox) else 1)
-    return holder

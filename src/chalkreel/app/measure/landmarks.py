@@ -20,6 +20,7 @@ from chalkreel.build.entities import (
     RoundShape,
     Spot,
     Still,
+    StraightEdge,
     Tie,
 )
 from chalkreel.build.gestures import Edits
@@ -106,6 +107,12 @@ def _edges_and_rims(build: Build, still: Still, selection: str) -> tuple[list[St
             label = (circle.name if circle else "") if strong else ""
             strokes.append(Stroke(outline, "mint", label, closed=True, dashed=True, crosses=strong, strong=strong))
             handles += [Handle(rim.id, i, *point) for i, point in enumerate(outline)]
+    for edge_line in build.all(StraightEdge):
+        if edge_line.still_id == still.id:
+            along = tuple((m.x_px, m.y_px) for m in edge_line.marks)
+            strong = edge_line.id == selection
+            strokes.append(Stroke(along, "lilac", "straight in truth" if strong else "", strong=strong))
+            handles += [Handle(edge_line.id, i, *point) for i, point in enumerate(along)]
     for tie in build.all(Tie):
         a, b = mark_on(build, still.id, tie.a_id), mark_on(build, still.id, tie.b_id)
         if a is not None and b is not None:
@@ -237,7 +244,7 @@ def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
     if isinstance(entity, Outline):
         points = tuple(mark if i == handle.index else old for i, old in enumerate(entity.points))
         return {entity.id: msgspec.structs.replace(entity, points=points)}
-    if isinstance(entity, RimMark):
+    if isinstance(entity, (RimMark, StraightEdge)):
         marks = tuple(mark if i == handle.index else old for i, old in enumerate(entity.marks))
         return {entity.id: msgspec.structs.replace(entity, marks=marks)}
     return None

@@ -56,8 +56,12 @@ def marks_of(build: Build, still: Still, answers: Answers | None, selection: str
             dimension = build.get(Dimension, mark.dimension_id)
             size = sizes.get(mark.id)
             value = f" {short_words(size.scaled(factor), build.info.unit)}" if size else ""
-            label = f"{dimension.name if dimension else ''}{value}"
-            strokes.append(Stroke(points, "sky", label, strong=selection in (mark.id, mark.dimension_id)))
+            strong = selection in (mark.id, mark.dimension_id)
+            # Where landmarks give the size, what this one plane says of it is only shown when asked for.
+            solved = dimension is not None and bool(dimension.a_id or dimension.circle_id)
+            plain = f"{dimension.name if dimension else ''}{value}"
+            label = f"{plain} in this plane" if solved and strong else "" if solved else plain
+            strokes.append(Stroke(points, "sky", label, strong=strong))
     return strokes, handles
 
 

@@ -20,10 +20,12 @@ from chalkreel.build.gestures import removal
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.scale_effects import ScaleEffect, scale_effects
 from chalkreel.core.units import parse_length
 
-Page = Literal["Stills", "Three views", "Templates", "Mark map"]
-PAGES: Final[tuple[Page, ...]] = ("Stills", "Three views", "Templates", "Mark map")
+Page = Literal["Stills", "Three views", "Templates", "Mark map", "Scales"]
+PAGES: Final[tuple[Page, ...]] = ("Stills", "Three views", "Templates", "Mark map", "Scales")
+SHEETS: Final[tuple[Page, ...]] = ("Three views", "Templates", "Mark map")
 KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"
 
 
@@ -60,7 +62,7 @@ class PageSwitch(QWidget):
         """Bring a page to the front."""
         self.page = page
         self.buttons[page].setChecked(True)
-        self.save.setVisible(page != "Stills")
+        self.save.setVisible(page in SHEETS)
         self.changed.emit()
 
 
@@ -77,10 +79,11 @@ class SheetPage(QWidget):
         self.outlines.hint = "Square a flat up, trace round a part on it (T), and its template stands here."
         self.spots = Table(session, "Marks on panels", self._spot_columns(), self._remove)
         self.spots.hint = "On a squared-up still mark chips, hits and streaks from end to end (M)."
+        self.scales = Table(session, "What another scale would do", self._scale_columns())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.view, 3)
-        for table in (self.outlines, self.spots):
+        for table in (self.outlines, self.spots, self.scales):
             column.addWidget(table, 1)
 
     def show_page(self, page: Page) -> None:
@@ -88,6 +91,11 @@ class SheetPage(QWidget):
         session = self._session
         self.outlines.setVisible(page == "Templates")
         self.spots.setVisible(page == "Mark map")
+        self.scales.setVisible(page == "Scales")
+        self.view.setVisible(page in SHEETS)
+        if page == "Scales":
+            self.scales.show_rows(scale_effects(session.build.chain, session.build.info.space_mm))
+            return
         self.outlines.show_rows((*session.build.all(Outline), *session.build.all(Collar)))
         sizes = session.answers.sizes if session.answers else None
         self.spots.show_rows(spot_rows(session.build, sizes) if sizes else ())
@@ -155,6 +163,25 @@ class SheetPage(QWidget):
                    put("allowance_mm", _allowance)),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip
+
+    def _scale_columns(self) -> tuple[Column, ...]:
+        def room(row: ScaleEffect) -> str:
+            if row.room_mm is None:
+                return "name a space on the card"
+            return f"{row.room_mm:.0f} mm to spare" if row.room_mm >= 0 else f"{-row.room_mm:.0f} mm too long"
+
+        def fits(row: ScaleEffect) -> str:
+            return "plain" if row.room_mm is None else "good" if row.room_mm >= 0 else "bad"
+
+        return (
+            Column("scale", lambda r: f"1:{r.ratio:.4g}{'  ← chosen' if r.chosen else ''}"),
+            Column("length", lambda r: f"{r.length_mm:.0f} mm", right=True),
+            Column("figure of 1.75 m", lambda r: f"{r.figure_mm:.1f} mm", right=True),
+            Column("0.25 mm cut is", lambda r: f"{r.finest_in_story_mm:.0f} mm in the story", right=True),
+            Column("1.8 mm lamp is", lambda r: f"{r.lamp_in_story_mm:.0f} mm", right=True),
+            Column("0.25 mm sheet is", lambda r: f"{r.sheet_in_story_mm:.0f} mm", right=True),
+            Column("in its space", room, state=fits),
+        )
 
     @staticmethod
     def _spot_columns() -> tuple[Column, ...]:

@@ -42,6 +42,7 @@ class Report:
         else:
             self._summary(sizes)
         self._reel(sizes.reel)
+        self._ratio(sizes.reel)
         self._doubt(sizes)
         self._fit(sizes)
         card.rule()
@@ -118,6 +119,17 @@ class Report:
         if reel.doubt is not None and reel.doubt.open:
             views = ", ".join(reel.doubt.views)
             card.sentence(f"The marks say nothing of the focal length of {views}: sizes in depth are open.", "warn")
+
+    def _ratio(self, reel: ReelAnswer) -> None:
+        """What rulers in the story and on the miniature say of the scale between them."""
+        found = reel.ratio
+        if found is None:
+            return
+        words = f"Rulers put the miniature at 1:{found.ratio:.2f} ± {1.96 * found.sigma:.2f}"
+        if found.disagrees:
+            self._card.sentence(f"{words}; the chain above says 1:{found.stated:.2f}. Check the lengths there.", "warn")
+        else:
+            self._card.sentence(f"{words}, which agrees with the chain above", "good")
 
     def _doubt(self, sizes: Sizes) -> None:
         card, reel = self._card, sizes.reel

@@ -31,6 +31,9 @@ RIM = ToolKind(
 FLAT = ToolKind(
     "Flat", 40, False, ("Click landmarks that lie in one plane; Enter when you have enough.",) * 40, least=3
 )
+STRAIGHT = ToolKind(
+    "Straight", 40, False, ("Click along an edge that is straight in truth; Enter when done.",) * 40, least=3
+)
 OUTLINE = ToolKind("Outline", 200, False, ("Click round the part; Enter closes the outline.",) * 200, least=3)
 SPOT = ToolKind("Mark", 2, False, ("Click one end of the chip, hit or streak.", "Click its other end."))
 ANGLE = ToolKind(

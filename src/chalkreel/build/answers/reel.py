@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from chalkreel.build.answers.scene_of import Names, names_of, quantity_of, scene_of
-from chalkreel.build.entities import Dimension
+from chalkreel.build.entities import Dimension, KnownLength
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.advice import Advice, advise
@@ -20,6 +20,7 @@ from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.start.cold import Untied, solve_reel
 from chalkreel.core.measure.start.estimate import Estimate
+from chalkreel.core.scale_effects import DerivedRatio, derived_ratio
 
 Progress = Callable[[float], bool]
 Line = tuple[tuple[float, float], ...]
@@ -60,6 +61,7 @@ class ReelAnswer:
     rulers: tuple[RulerCheck, ...] = ()
     untied: tuple[Untied, ...] = ()
     unplaced: tuple[str, ...] = ()
+    ratio: DerivedRatio | None = None
     doubt: FocalDoubt | None = None
     advice: tuple[str, tuple[Advice, ...]] = ("", ())
 
@@ -87,6 +89,7 @@ class ReelSolver:
         spread = Spread(Equations(solution.layout), solution)
         sizes = _sizes(solution, spread, dimensions, progress)
         faults = find_faults(scene, solution, spread)
+        checks = check_rulers(solution, spread)
         return ReelAnswer(
             names=names,
             scene=scene,
@@ -97,7 +100,8 @@ class ReelSolver:
             residuals={key: (float(x), float(y)) for key, (x, y) in residuals_px(solution).items()},
             faults=faults,
             effect=self._effect(scene, faults, dimensions, sizes, build, progress),
-            rulers=check_rulers(solution, spread),
+            rulers=checks,
+            ratio=_ratio(build, names, checks),
             untied=solved.untied,
             unplaced=solved.unplaced,
             doubt=focal_doubt(solution, spread),
@@ -125,6 +129,15 @@ class ReelSolver:
                 assert dimension is not None
                 changes.append((dimension.name, there.value - size.measured.value))
         return Effect(faults[0], tuple(sorted(changes, key=lambda c: -abs(c[1]))))
+
+
+def _ratio(build: Build, names: Names, checks: tuple[RulerCheck, ...]) -> DerivedRatio | None:
+    """The scale between story and miniature, where both have rulers."""
+    link = {names.keys[k.id]: k.link for k in build.all(KnownLength)}
+    known = [(link[c.name], (c.miss, c.own_sigma)) for c in checks]
+    story = tuple(pair for which, pair in known if which == "story")
+    miniature = tuple(pair for which, pair in known if which == "miniature")
+    return derived_ratio(story, miniature, build.chain.convert(1.0, "miniature", "story"))
 
 
 def _sizes(
@@ -176,7 +189,7 @@ def _rests_on(quantity: Quantity, solution: Solution) -> tuple[str, ...]:
         twins = {m.mirror for m in scene.landmarks if m.key in used and m.mirror}
         views = sorted({s.view for s in scene.sightings if s.landmark in used | twins})
         used |= twins
-    words = [f"marked on {', '.join(views)}"]
+    words = [f"marked on stills {', '.join(view.removeprefix('still ') for view in views)}"]
     rulers = [r.name for r in scene.rulers] + [g.name for g in scene.gauges]
     if rulers:
         words.append(f"scale from {', '.join(rulers)}")

@@ -15,13 +15,16 @@ from chalkreel.build.entities import (
     RimMark,
     RoundShape,
     Still,
+    StraightEdge,
     Tie,
 )
 from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure import scene as core
+from chalkreel.core.measure.bend import Bend, bend_from_lines
 from chalkreel.core.measure.quantities import Across, Angle, Distance, Quantity
 
-INPUTS = (Still, Landmark, LandmarkMark, EdgeMark, Tie, FlatSet, RoundShape, RimMark, KnownLength)
+INPUTS = (StraightEdge, Still, Landmark, LandmarkMark, EdgeMark, Tie, FlatSet, RoundShape, RimMark, KnownLength)
 LEAST_RIM = 3
 
 
@@ -72,7 +75,7 @@ def scene_of(build: Build, names: Names) -> core.Scene:
         return chain.convert(mm, link, "miniature")  # type: ignore[arg-type]
 
     return core.Scene(
-        views=tuple(_view(s, keys) for s in build.all(Still) if s.id in used),
+        views=tuple(_view(build, s, keys) for s in build.all(Still) if s.id in used),
         landmarks=tuple(_landmark(m, build, keys) for m in build.all(Landmark)),
         sightings=tuple(core.Sighting(keys[m.still_id], keys[m.landmark_id], m.mark) for m in marks),
         edges=tuple(core.Edge(keys[e.still_id], e.a, e.b, e.direction) for e in edges),
@@ -100,6 +103,15 @@ def scene_of(build: Build, names: Names) -> core.Scene:
     )  # fmt: skip
 
 
+def bend_of(build: Build, still: Still) -> Bend | None:
+    """What straight edges marked on a still say of its lens; None without any, or where they say nothing."""
+    lines = tuple(e.marks for e in build.all(StraightEdge) if e.still_id == still.id)
+    try:
+        return bend_from_lines(lines, (still.width_px, still.height_px), still.pixel_aspect) if lines else None
+    except RefusedError:
+        return None
+
+
 def quantity_of(dimension: Dimension, names: Names) -> Quantity | None:
     """What a dimension is of, or None where it is read off single stills."""
     keys = names.keys
@@ -112,7 +124,7 @@ def quantity_of(dimension: Dimension, names: Names) -> Quantity | None:
     return None
 
 
-def _view(still: Still, keys: dict[str, str]) -> core.View:
+def _view(build: Build, still: Still, keys: dict[str, str]) -> core.View:
     return core.View(
         key=keys[still.id],
         size_px=(still.width_px, still.height_px),
@@ -120,6 +132,7 @@ def _view(still: Still, keys: dict[str, str]) -> core.View:
         cropped=still.cropped,
         side=still.side,
         lens=still.lens,
+        bend=bend_of(build, still),
     )
 
 

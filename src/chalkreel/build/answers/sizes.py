@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from chalkreel.build.answers.reel import ReelAnswer, ReelSize
-from chalkreel.build.entities import Dimension, KitPart, Plane, Reading, RulerMark, Still
+from chalkreel.build.answers.scene_of import bend_of
+from chalkreel.build.entities import Dimension, KitPart, Plane, Reading, RulerMark, Still, StraightEdge
 from chalkreel.build.snapshot import Build
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.errors import RefusedError
@@ -81,7 +83,7 @@ def _relative(size: Size | None) -> float:
     return size.sigma_mm / size.mm if size else 0.0
 
 
-INPUTS = (Still, Plane, RulerMark, Dimension, Reading, KitPart)
+INPUTS = (StraightEdge, Still, Plane, RulerMark, Dimension, Reading, KitPart)
 
 
 def sizes(build: Build, reel: ReelAnswer) -> Sizes:
@@ -111,11 +113,17 @@ def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[
         if plane
         else f"on {where}: all marks lie in one plane, square to the camera within ± {2 * still.tilt_sigma_deg:g}°"
     )
+    bend = bend_of(build, still)
+
+    def eased(mark: Mark) -> Mark:
+        return bend.straightened(mark, (still.width_px, still.height_px), still.pixel_aspect) if bend else mark
+
+    known = tuple(_ruler(r, build.chain, eased) for r in rulers_on(build, still.id, plane_id))
     try:
         found = measure_plane(
-            _view(still, plane, build.chain),
-            (*(_ruler(r, build.chain) for r in rulers_on(build, still.id, plane_id)), *_own_scale(still, plane_id)),
-            tuple(Segment(r.a, r.b) for r in readings),
+            _view(still, plane, build.chain, eased),
+            (*known, *_own_scale(still, plane_id)),
+            tuple(Segment(eased(r.a), eased(r.b)) for r in readings),
             still.pixel_aspect,
         )
     except RefusedError as refusal:
@@ -143,20 +151,21 @@ def rulers_on(build: Build, still_id: str, plane_id: str) -> tuple[RulerMark, ..
     return tuple(r for r in build.all(RulerMark) if r.still_id == still_id and r.plane_id == plane_id)
 
 
-def _ruler(mark: RulerMark, chain: ScaleChain) -> Ruler:
+def _ruler(mark: RulerMark, chain: ScaleChain, eased: Callable[[Mark], Mark]) -> Ruler:
     factor = chain.convert(1.0, mark.link, "miniature")
-    return Ruler(mark.name, Segment(mark.a, mark.b), mark.length_mm * factor, mark.sigma_mm * factor)
+    return Ruler(mark.name, Segment(eased(mark.a), eased(mark.b)), mark.length_mm * factor, mark.sigma_mm * factor)
 
 
-def _view(still: Still, plane: Plane | None, chain: ScaleChain) -> SquareOn | SquaredUp:
+def _view(still: Still, plane: Plane | None, chain: ScaleChain, eased: Callable[[Mark], Mark]) -> SquareOn | SquaredUp:
     if plane is None:
         focal = USUAL_FOCAL * max(still.width_px * still.pixel_aspect, still.height_px)
         return SquareOn(still.tilt_sigma_deg, focal, (still.width_px / 2, still.height_px / 2))
+    a, b, c, d = (eased(corner) for corner in plane.corners)
     if plane.height_mm is None:
-        return SquaredUp(plane.corners, plane.width_mm, plane.width_sigma_mm)
+        return SquaredUp((a, b, c, d), plane.width_mm, plane.width_sigma_mm)
     factor = chain.convert(1.0, plane.link, "miniature")
     return SquaredUp(
-        plane.corners, plane.width_mm * factor, plane.width_sigma_mm * factor,
+        (a, b, c, d), plane.width_mm * factor, plane.width_sigma_mm * factor,
         plane.height_mm * factor, plane.height_sigma_mm * factor,
     )  # fmt: skip
 

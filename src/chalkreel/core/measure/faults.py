@@ -60,11 +60,16 @@ class Fault:
 
 @dataclass(frozen=True)
 class RulerCheck:
-    """A ruler against everything else: claimed over found, less one, with its 1 σ; None where nothing checks it."""
+    """A ruler against everything else: claimed over found, less one, with its 1 σ; None where nothing checks it.
+
+    `miss` is its claim over its length as solved with all rulers, less one; `own_sigma` the claim's own relative σ.
+    """
 
     name: str
     deviation: float | None
     sigma: float
+    miss: float
+    own_sigma: float
 
     @property
     def disagrees(self) -> bool:
@@ -119,13 +124,15 @@ def check_rulers(solution: Solution, spread: Spread) -> tuple[RulerCheck, ...]:
     for (ruler, _, length), value, sigma in zip(rulers, values, error, strict=True):
         # The ruler's own share in its adjusted length; what is left over is the others' say.
         weight = float(robust_weight(np.array([(length - value) / ruler.sigma_mm]) ** 2)[0])
+        miss = float(length / value) - 1.0
         own = weight * (float(sigma) / ruler.sigma_mm) ** 2
         if own > 1.0 - CHECKABLE:
-            found.append(RulerCheck(ruler.name, None, ruler.sigma_mm / length))
+            found.append(RulerCheck(ruler.name, None, ruler.sigma_mm / length, miss, ruler.sigma_mm / length))
             continue
         others = float(sigma) ** 2 / (1.0 - own)
         deviation = (length - value) / (1.0 - own) / length
-        found.append(RulerCheck(ruler.name, float(deviation), math.hypot(ruler.sigma_mm, math.sqrt(others)) / length))
+        doubt = math.hypot(ruler.sigma_mm, math.sqrt(others)) / length
+        found.append(RulerCheck(ruler.name, float(deviation), doubt, miss, ruler.sigma_mm / length))
     return tuple(found)
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.bend import Bend
 from chalkreel.core.measure.marks import Mark
 
 Axis = Literal["length", "beam", "height"]
@@ -31,7 +32,8 @@ class View:
     """A still as a camera sees it.
 
     `lens` is a name: views with the same name share focal length and bend. `focal_px` is a known focal length
-    with its relative σ, where there is one. `side` is the side tag; "several" says nothing.
+    with its relative σ, where there is one, `bend` what straight edges say of the bend. `side` is the side tag;
+    "several" says nothing.
     """
 
     key: str
@@ -42,6 +44,7 @@ class View:
     lens: str = ""
     focal_px: float | None = None
     focal_sigma: float = 0.05
+    bend: Bend | None = None
 
 
 @dataclass(frozen=True)

@@ -53,7 +53,7 @@ class Constraint:
 
 def constraints_of(layout: Layout) -> tuple[Constraint, ...]:
     """All that a scene holds besides its sightings."""
-    makers = (_edges, _rims, _rulers, _gauges, _parallels, _flats, _places)
+    makers = (_edges, _bends, _rims, _rulers, _gauges, _parallels, _flats, _places)
     return tuple(made for make in makers if (made := make(layout)) is not None)
 
 
@@ -85,6 +85,25 @@ def _edges(layout: Layout) -> Constraint | None:
     return Constraint(
         "edge", tuple(e.direction for e in edges), columns, np.array([1, 1, 1, 1, 1, 10, 10, 1, 1, 1, 1.0]), evaluate
     )
+
+
+def _bends(layout: Layout) -> Constraint | None:
+    """What straight edges said of k1 / f², lens by lens."""
+    known = [(i, v.bend) for i, v in enumerate(layout.scene.views) if v.bend is not None]
+    if not known:
+        return None
+    view = np.array([i for i, _ in known])
+    lens = layout.lens_of_view[view]
+    found = np.array([bend.per_px2 for _, bend in known])
+    sigma = np.array([bend.sigma_per_px2 for _, bend in known])
+
+    def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
+        lenses = unknowns.lenses[lens[rows]] + step
+        shares = lenses[:, BEND] * np.exp(-2.0 * lenses[:, FOCAL])
+        return np.asarray((shares - found[rows]) / sigma[rows])[:, None]
+
+    names = tuple(layout.scene.views[i].key for i in view)
+    return Constraint("bend", names, _lens_columns(layout, view), np.array([1, 1, 10, 10, 1.0]), evaluate)
 
 
 def _rims(layout: Layout) -> Constraint | None:

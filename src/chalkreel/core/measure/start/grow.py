@@ -72,7 +72,7 @@ def refined(
         A landmark lies behind a camera that marks it.
     """
     if quick:
-        known = _easy_rulers(known_part(scene, estimate))
+        known = _bare(known_part(scene, estimate))
         layout = Layout(known)
         start = unknowns_from(layout, estimate)
         solution = solve(Equations(layout), start, progress, QUICK_STEPS, QUICK_PATIENCE)
@@ -86,10 +86,10 @@ def refined(
     return Estimate(cameras, points, estimate.circles), solution
 
 
-def _easy_rulers(scene: Scene) -> Scene:
-    """With rulers that bend nothing while little else is known: one of them may be wrong."""
+def _bare(scene: Scene) -> Scene:
+    """Without circles, which cost much and tie nothing in, and with rulers that bend nothing: one may be wrong."""
     easy = tuple(replace(r, sigma_mm=max(r.sigma_mm, EASY_SHARE * r.length_mm)) for r in scene.rulers)
-    return replace(scene, rulers=easy)
+    return replace(scene, rulers=easy, circles=(), rims=(), gauges=())
 
 
 def without_hidden(scene: Scene, estimate: Estimate) -> Estimate:

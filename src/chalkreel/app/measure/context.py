@@ -1,0 +1,97 @@
+"""The row above the still: what the tool in hand wants to know besides clicks."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QStackedWidget, QWidget
+
+from chalkreel.app.measure import landmarks
+from chalkreel.app.parts.fields import fill
+from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, RIM, SPOT, ToolKind
+from chalkreel.build.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
+from chalkreel.build.snapshot import Build
+from chalkreel.core.measure.scene import AXES
+
+# Which row each tool needs; all others ask for plane and size.
+ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, FLAT: 4, OUTLINE: 5, SPOT: 5}
+PLANE_ROW = 3
+HEIGHT = 30
+
+
+class Context(QStackedWidget):
+    """Names and choices for the tools; typed names stay while lists change."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.landmark, self.direction, self.circle = _names("landmark"), _names("direction"), _names("circle")
+        self.flat, self.part = _names("flat"), _names("part")
+        self.plane, self.dimension = _choice("plane"), _choice("size of")
+        self.across, self.bend = _choice("square to the"), _choice("lines are")
+        self.mirrored, self.advance = QCheckBox("on the other side"), QCheckBox("then the next still")
+        fill(self.across, [("", "any direction"), *((axis, axis) for axis in AXES)])
+        fill(self.bend, [("corner", "straight"), ("smooth", "smooth")])
+        rows: tuple[tuple[tuple[str, QWidget], ...], ...] = (
+            (("landmark", self.landmark), ("", self.advance)),
+            (("edge runs along the", self.direction),),
+            (("circle", self.circle), ("", self.mirrored)),
+            (("plane", self.plane), ("size of", self.dimension)),
+            (("flat", self.flat), ("square to the", self.across)),
+            (("name", self.part), ("lines are", self.bend)),
+        )
+        for row in rows:
+            self.addWidget(_row(row))
+        self.setCurrentIndex(PLANE_ROW)
+        self.setFixedHeight(HEIGHT)
+
+    def show_for(self, kind: ToolKind) -> None:
+        """Bring up the row of a tool."""
+        self.setCurrentIndex(ROWS.get(kind, PLANE_ROW))
+
+    def refresh(self, build: Build, still: Still | None) -> None:
+        """Offer what the build holds now."""
+        still_id = still.id if still else ""
+        planes = [("", "square on to the camera")]
+        planes += [(p.id, p.name) for p in build.all(Plane) if p.still_id == still_id]
+        fill(self.plane, planes)
+        fill(self.dimension, [("", "a new size")] + [(d.id, d.name) for d in build.all(Dimension)])
+        _offer(self.landmark, landmarks.offered(build, still))
+        _offer(self.circle, tuple(c.name for c in build.all(RoundShape)))
+        _offer(self.direction, AXES, AXES[0])
+        _offer(self.flat, tuple(f.name for f in build.all(FlatSet)))
+        _offer(self.part, tuple(o.name for o in build.all(Outline) if o.still_id == still_id))
+
+
+def _offer(box: QComboBox, names: tuple[str, ...], first: str = "") -> None:
+    if [box.itemText(i) for i in range(box.count())] != list(names):
+        typed = box.currentText()
+        box.clear()
+        box.addItems(list(names))
+        box.setEditText(typed or first)
+
+
+def _names(name: str) -> QComboBox:
+    box = QComboBox()
+    box.setEditable(True)
+    box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+    box.setMinimumContentsLength(16)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setAccessibleName(name)
+    return box
+
+
+def _choice(name: str) -> QComboBox:
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setMinimumContentsLength(7)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return box
+
+
+def _row(parts: tuple[tuple[str, QWidget], ...]) -> QWidget:
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    for words, widget in parts:
+        if words:
+            row.addWidget(QLabel(words))
+        row.addWidget(widget, 0 if isinstance(widget, QCheckBox) else 1)
+    return holder
