@@ -266,3 +266,20 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
     documented = (Path(__file__).parents[2] / "docs/file-format.md").read_text()
     for line in file_format.schema().splitlines():
         assert line in documented
+
+
+def test_a_file_of_format_1_opens_and_leaves_a_copy_of_itself(tmp_path: Path) -> None:
+    path = tmp_path / "old.chalkreel"
+    Store.create(path, new_build("Old")).close()
+    with sqlite3.connect(path) as db:
+        db.execute("PRAGMA user_version = 1")
+    before = path.read_bytes()
+    store = Store.open(path)
+    assert store.build.info.name == "Old"
+    store.close()
+    assert int.from_bytes(path.read_bytes()[60:64], "big") == 2
+    copy = tmp_path / "old.format-1.chalkreel"
+    assert copy.read_bytes() == before
+    again = Store.open(path)
+    again.close()
+    assert len(list(tmp_path.glob("*.chalkreel"))) == 2

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QEventLoop, QTimer
 
 from chalkreel.app.application import Application
+from chalkreel.app.measure.pages import SHEETS
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window
 from chalkreel.build.answers.matters import STAGES, StageName
@@ -15,7 +16,7 @@ LONGEST_WAIT_MS = 60_000
 # What is chosen in each view: the still and the entity.
 CHOSEN: dict[StageName, tuple[str, str]] = {
     "Gather": ("still-4", ""),
-    "Measure": ("still-1", "dim-Fin height, port"),
+    "Measure": ("still-7", "dim-Fin height, port"),
     "Colour": ("still-2", "surface-hull"),
     "Finish": ("still-1", "Hull/Hazard band/stripe"),
 }
@@ -33,6 +34,13 @@ def take_shots(app: Application, folder: Path) -> None:
         app.session.select(entity)
         settle(app.session)
         _grab(app.window, folder / f"{number}-{stage.lower()}.png")
+    app.session.choose_stage("Measure")
+    app.session.choose_still("still-10")
+    app.session.select("")
+    for page in SHEETS:
+        app.window.measure.switch.show_page(page)
+        settle(app.session)
+        _grab(app.window, folder / f"2-measure-{page.lower().replace(' ', '-')}.png")
 
 
 def settle(session: Session) -> None:

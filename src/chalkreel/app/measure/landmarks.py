@@ -12,6 +12,7 @@ from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.reel import Effect, ReelAnswer
 from chalkreel.build.answers.templates import outline_points
 from chalkreel.build.entities import (
+    Dimension,
     EdgeMark,
     Landmark,
     LandmarkMark,
@@ -75,6 +76,7 @@ def landmark_strokes(
         strokes.append(Stroke((point,), "coral" if wrong else "mint", label, strong=strong or wrong))
         strokes += _residual(reel, still, mark)
         handles.append(Handle(mark.id, 0, *point))
+    strokes += _chosen_size(build, still, answers, selection)
     ghost_strokes, ghost_handles = _ghosts(build, still, reel, chosen, names)
     return strokes + ghost_strokes, handles + ghost_handles
 
@@ -138,6 +140,18 @@ def outline_strokes(build: Build, still: Still, selection: str) -> tuple[list[St
             strokes.append(Stroke(ends, "coral", spot.name, strong=spot.id == selection))
             handles += [Handle(spot.id, i, *end) for i, end in enumerate(ends)]
     return strokes, handles
+
+
+def _chosen_size(build: Build, still: Still, answers: Answers | None, selection: str) -> list[Stroke]:
+    """The chosen size as a line between its landmarks, where both are marked here."""
+    dimension = build.get(Dimension, selection)
+    ends = [mark_on(build, still.id, i) for i in (dimension.a_id, dimension.b_id)] if dimension is not None else []
+    if dimension is None or not all(ends) or answers is None or answers.sizes is None:
+        return []
+    row = next((r for r in answers.sizes.rows if r.dimension_id == dimension.id), None)
+    value = f" {row.replica.mm:.1f} mm" if row is not None and row.replica is not None else ""
+    points = tuple((e.mark.x_px, e.mark.y_px) for e in ends if e is not None)
+    return [Stroke(points, "sky", f"{dimension.name}{value}", crosses=False, strong=True)]
 
 
 def _residual(reel: ReelAnswer | None, still: Still, mark: LandmarkMark) -> list[Stroke]:
