@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.build.entities import Dimension, FlatSet, Outline, Spot, Still
+from chalkreel.build.entities import Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
 from tests.app.conftest import click_still, settle
 from tests.app.test_measure_reel import at_the_desk, place_of
 
@@ -164,3 +164,33 @@ def test_tracing_needs_a_squared_up_still(qtbot: QtBot, demo_window: Window) -> 
         click_still(qtbot, stage.view, x, y)
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)
     assert "Square a plane up first" in demo_window.prompt.words.text()
+
+
+def test_parts_round_a_rim_are_counted_and_drawn(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-3")
+    stage.switch.show_page("Templates")
+    model = stage.sheet_page.outlines.rows_model
+    titles = [c.title for c in model.columns]
+    row = next(n for n, r in enumerate(model.rows) if r.name == "fan blades")
+    words = model.columns[titles.index("size on the replica")].get(model.rows[row])
+    # Eight blades of which six were clicked, 38 mm out on the miniature, a little below the ring's plane.
+    assert words.startswith("8 parts, every 45°")
+    across = float(words.split("Ø ")[1].split(" ")[0])
+    assert across == pytest.approx(38.0, abs=0.5)
+    assert model.setData(model.index(row, titles.index("every other turned")), "yes")
+    settle(qtbot, session)
+    demo_window.actions_by_id["tool-n"].trigger()
+    stage.desk.context.circle.setEditText("no such circle")
+    for x, y in ((300, 300), (340, 300), (320, 340)):
+        click_still(qtbot, stage.view, x, y)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert "Choose the circle" in demo_window.prompt.words.text()
+    stage.desk.context.circle.setEditText("fan ring")
+    demo_window.actions_by_id["tool-n"].trigger()
+    before = len(session.build.all(RepeatedParts))
+    for mark in session.build.all(RepeatedParts)[0].marks:
+        click_still(qtbot, stage.view, mark.x_px, mark.y_px)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert len(session.build.all(RepeatedParts)) == before + 1
+    settle(qtbot, session)

@@ -167,6 +167,8 @@ EDGES: tuple[tuple[str, str, Point, Point], ...] = tuple(
 # Edges that show the lens's bend: still, beam and height; clicked at these lengths.
 STRAIGHTS = (("still-7", -SIDE, 130.0), ("still-7", -SIDE, 98.0))
 STRAIGHT_X = (-240.0, -120.0, 0.0, 80.0, 160.0, 240.0)
+# Blade tips of the port fan that were clicked from above: six of the eight.
+BLADE_MM, BLADES_DEG = 38.0, (0, 45, 90, 180, 225, 315)
 HIDDEN_MM = 2.0
 AWAY_FROM_RIM_PX = 6.0
 # Centre on the model and size in pixels of colour patches.
@@ -234,6 +236,8 @@ def reel_clicks(shots: dict[str, Shot], click: Callable[[str, Point], list[float
                   for n, (a, b, along) in SPANS.items()],
         "angles": [{"name": n, "a": a, "corner": c, "b": b} for n, (a, c, b) in ANGLES.items()],
         "diameters": [{"name": n, "circle": c} for n, c in DIAMETERS.items()],
+        "blades": [click("still-3", (m.FAN_X + BLADE_MM * np.cos(t), m.FAN_Y + BLADE_MM * np.sin(t), m.DECK_Z + 7.5))
+                   for t in np.radians(BLADES_DEG)],
         "straights": [{"still": s, "marks": [click(s, (x, y, z)) for x in STRAIGHT_X]} for s, y, z in STRAIGHTS],
     }  # fmt: skip
 

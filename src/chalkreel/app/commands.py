@@ -50,7 +50,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("tool-a", "Measure: angle", "A", "Stills"),
     Command("ghost", "Measure: next ghost", "G", "Stills"),
     Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills"),
-    Command("tool-n", "Colour: neutral", "N", "Stills"),
+    Command("tool-n", "Measure: parts round a rim. Colour: neutral", "N", "Stills"),
     Command("delete", "Remove the chosen mark or row", "Del", "Stills"),
     Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish"),
     Command("later", "Finish: move the step later", "Alt+Down", "Finish"),

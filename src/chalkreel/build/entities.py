@@ -269,6 +269,20 @@ class Collar(Entity, tag="collar", frozen=True, kw_only=True):
     height_mm: float
 
 
+class RepeatedParts(Entity, tag="repeated parts", frozen=True, kw_only=True):
+    """Like parts clicked round a rim: on a squared-up still, or in the plane of a solved circle on any still.
+
+    `alternate` turns every other one round.
+    """
+
+    still_id: str
+    name: str
+    marks: tuple[Mark, ...]
+    circle_id: str = ""
+    mirrored: bool = False
+    alternate: bool = False
+
+
 class Spot(Entity, tag="spot", frozen=True, kw_only=True):
     """A chip, hit, streak or decal seen on a still, from one end to the other."""
 
@@ -387,7 +401,7 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
 
 
 AnyEntity = (
-    StraightEdge | Outline | Collar | Spot
+    StraightEdge | Outline | Collar | Spot | RepeatedParts
     | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | Zone | Evening | LogEntry

@@ -27,6 +27,7 @@ from chalkreel.build.entities import (
     Plane,
     PowerSupply,
     Reading,
+    RepeatedParts,
     RimMark,
     RoundShape,
     RulerMark,
@@ -47,6 +48,7 @@ Edits = dict[str, AnyEntity | None]
 
 _ON_STILLS: Final[tuple[type[Entity], ...]] = (
     Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot, StraightEdge,
+    RepeatedParts,
 )  # fmt: skip
 # What goes with an entity when it is removed, and what merely forgets it.
 _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
@@ -56,7 +58,7 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
         *((kind, field) for kind in (Tie, KnownLength, Dimension) for field in ("a_id", "b_id")),
         (Dimension, "corner_id"),
     ),
-    RoundShape: ((RimMark, "circle_id"), (KnownLength, "circle_id"), (Dimension, "circle_id")),
+    RoundShape: tuple((kind, "circle_id") for kind in (RepeatedParts, RimMark, KnownLength, Dimension)),
     Plane: ((RulerMark, "plane_id"), (Reading, "plane_id")),
     Dimension: ((Reading, "dimension_id"),),
     Feature: ((FeatureInVersion, "feature_id"),),

@@ -16,6 +16,7 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     Outline,
+    RepeatedParts,
     RimMark,
     RoundShape,
     Spot,
@@ -172,6 +173,27 @@ def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Edits:
     """
     bend_from_lines((marks,), (still.width_px, still.height_px), still.pixel_aspect)
     made = StraightEdge(id=new_id(), still_id=still.id, marks=marks)
+    return {made.id: made}
+
+
+def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+    """Like parts round a rim; on a still that is not squared up they lie in the plane of a circle.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three, or no circle to lie on.
+    """
+    if len(marks) < LEAST_FLAT:
+        raise RefusedError("Click three parts or more round the rim.")
+    wanted = circle.strip().casefold()
+    found = next((c for c in build.all(RoundShape) if c.name.casefold() == wanted), None)
+    if still.squared is None and found is None:
+        raise RefusedError("Choose the circle on whose plane the parts lie, or click them on a squared-up still.")
+    made = RepeatedParts(
+        id=new_id(), still_id=still.id, name=f"round the {found.name}" if found else "parts round a rim", marks=marks,
+        circle_id=found.id if found and still.squared is None else "", mirrored=mirrored,
+    )  # fmt: skip
     return {made.id: made}
 
 

@@ -16,6 +16,7 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     Outline,
+    RepeatedParts,
     RimMark,
     RoundShape,
     Spot,
@@ -134,6 +135,10 @@ def reel_marks() -> list[AnyEntity]:
     for number, row in enumerate(data["straights"]):
         line = tuple(mark(xy) for xy in row["marks"])
         found.append(StraightEdge(id=f"straight-{number}", still_id=row["still"], marks=line))
+    blades = tuple(mark(xy) for xy in data["blades"])
+    found.append(
+        RepeatedParts(id="blades", still_id="still-3", name="fan blades", marks=blades, circle_id="circle-fan ring")
+    )
     found.append(
         Tie(id="tie-0", a_id=landmark_id("fin root, aft"), b_id=landmark_id("fin root, forward"), direction="length")
     )

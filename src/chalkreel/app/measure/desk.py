@@ -23,6 +23,7 @@ from chalkreel.app.stills.tools import (
     LANDMARK,
     OUTLINE,
     RECTANGLE,
+    REPEAT,
     RIM,
     RULER,
     SIZE,
@@ -47,6 +48,7 @@ from chalkreel.build.marking import (
     mark_edge,
     mark_flat,
     mark_landmark,
+    mark_repeats,
     mark_rim,
     mark_spot,
     mark_straight,
@@ -60,8 +62,8 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
 
 KEYS: tuple[tuple[ToolKind, str], ...] = (
-    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"), (RULER, "R"),
-    (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
+    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (REPEAT, "N"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"),
+    (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
 )  # fmt: skip
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
 ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
@@ -162,6 +164,7 @@ class Desk(QWidget):
             RECTANGLE: lambda: self._ask_plane(still, points),
             FLAT: lambda: self._place_flat(still, points),
             OUTLINE: lambda: self._place_outline(still, marks),
+            REPEAT: lambda: self._place_repeats(still, marks),
             SPOT: lambda: self._place_spot(still, (marks[0], marks[1])),
             STRAIGHT: lambda: self._place_straight(still, marks),
         }
@@ -257,6 +260,11 @@ class Desk(QWidget):
         edits = mark_spot(self.session.build, still, self.context.part.currentText(), marks)
         self._commit("mark on a panel", edits, next(iter(edits)))
 
+    def _place_repeats(self, still: Still, marks: tuple[Mark, ...]) -> None:
+        circle, mirrored = self.context.circle.currentText(), self.context.mirrored.isChecked()
+        edits = mark_repeats(self.session.build, still, circle, marks, mirrored)
+        self._commit("parts round a rim", edits, next(iter(edits)))
+
     def _place_straight(self, still: Still, marks: tuple[Mark, ...]) -> None:
         edits = mark_straight(still, marks)
         self._commit("straight edge", edits, next(iter(edits)))
@@ -330,7 +338,7 @@ class Desk(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         tools = QHBoxLayout()
-        tools.setSpacing(5)
+        tools.setSpacing(3)
         for button in self.tools.values():
             tools.addWidget(button)
         tools.addStretch(1)

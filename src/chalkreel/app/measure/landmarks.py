@@ -17,6 +17,7 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     Outline,
+    RepeatedParts,
     RimMark,
     RoundShape,
     Spot,
@@ -34,7 +35,7 @@ from chalkreel.core.measure.marks import Mark
 
 GHOST = "ghost:"
 # Residuals are drawn so many times longer than they are, from this length on.
-STRETCH, LEAST_SHOWN_PX = 12.0, 0.25
+STRETCH, LEAST_SHOWN_PX, LONGEST_STROKE_PX = 12.0, 0.25, 30.0
 NEAR_SCREEN_PX = 9.0
 FAR_FROM_GHOST = 5.0
 REPAIR_WORDS = {
@@ -124,7 +125,7 @@ def _edges_and_rims(build: Build, still: Still, selection: str) -> tuple[list[St
 
 
 def outline_strokes(build: Build, still: Still, selection: str) -> tuple[list[Stroke], list[Handle]]:
-    """Traced outlines and marks of a squared-up still."""
+    """Traced outlines, parts round a rim, and marks on panels."""
     strokes, handles = [], []
     for outline in build.all(Outline):
         if outline.still_id == still.id:
@@ -134,6 +135,12 @@ def outline_strokes(build: Build, still: Still, selection: str) -> tuple[list[St
             handles += [Handle(outline.id, i, m.x_px, m.y_px) for i, m in enumerate(outline.points)]
             if strong:
                 strokes += [Stroke(((m.x_px, m.y_px),), "sky") for m in outline.points]
+    for parts in build.all(RepeatedParts):
+        if parts.still_id == still.id:
+            places = tuple((m.x_px, m.y_px) for m in parts.marks)
+            strong = parts.id == selection
+            strokes.append(Stroke(places, "sky", parts.name if strong else "", closed=True, dashed=True, strong=strong))
+            handles += [Handle(parts.id, i, *place) for i, place in enumerate(places)]
     for spot in build.all(Spot):
         if spot.still_id == still.id:
             ends = ((spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px))
@@ -163,8 +170,11 @@ def _residual(reel: ReelAnswer | None, still: Still, mark: LandmarkMark) -> list
     if gap is None or math.hypot(*gap) < LEAST_SHOWN_PX:
         return []
     x, y = mark.mark.x_px, mark.mark.y_px
-    bad = math.hypot(*gap) > 3 * mark.mark.sigma_px
-    end = (x - STRETCH * gap[0], y - STRETCH * gap[1])
+    length = math.hypot(*gap)
+    bad = length > 3 * mark.mark.sigma_px
+    # A blunder's stroke ends where the mark should be; small ones are stretched to be seen, within reason.
+    stretch = min(STRETCH, max(1.0, LONGEST_STROKE_PX / length))
+    end = (x - stretch * gap[0], y - stretch * gap[1])
     return [Stroke(((x, y), end), "coral" if bad else "yellow", crosses=False)]
 
 
@@ -258,7 +268,7 @@ def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
     if isinstance(entity, Outline):
         points = tuple(mark if i == handle.index else old for i, old in enumerate(entity.points))
         return {entity.id: msgspec.structs.replace(entity, points=points)}
-    if isinstance(entity, (RimMark, StraightEdge)):
+    if isinstance(entity, (RimMark, StraightEdge, RepeatedParts)):
         marks = tuple(mark if i == handle.index else old for i, old in enumerate(entity.marks))
         return {entity.id: msgspec.structs.replace(entity, marks=marks)}
     return None

@@ -14,8 +14,8 @@ from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build.answers.drawing import three_view
-from chalkreel.build.answers.templates import spot_map, spot_rows, template_of, templates
-from chalkreel.build.entities import Collar, Outline
+from chalkreel.build.answers.templates import repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
+from chalkreel.build.entities import Collar, Outline, RepeatedParts
 from chalkreel.build.gestures import removal
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
@@ -25,6 +25,7 @@ from chalkreel.core.units import parse_length
 
 Page = Literal["Stills", "Three views", "Templates", "Mark map", "Scales"]
 PAGES: Final[tuple[Page, ...]] = ("Stills", "Three views", "Templates", "Mark map", "Scales")
+Made = Outline | Collar | RepeatedParts
 SHEETS: Final[tuple[Page, ...]] = ("Three views", "Templates", "Mark map")
 KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"
 
@@ -96,7 +97,8 @@ class SheetPage(QWidget):
         if page == "Scales":
             self.scales.show_rows(scale_effects(session.build.chain, session.build.info.space_mm))
             return
-        self.outlines.show_rows((*session.build.all(Outline), *session.build.all(Collar)))
+        made = (session.build.all(kind) for kind in (Outline, Collar, RepeatedParts))
+        self.outlines.show_rows(tuple(row for rows in made for row in rows))
         sizes = session.answers.sizes if session.answers else None
         self.spots.show_rows(spot_rows(session.build, sizes) if sizes else ())
         try:
@@ -126,7 +128,7 @@ class SheetPage(QWidget):
             if session.still is None:
                 raise RefusedError("Choose a squared-up still on the reel.")
             return spot_map(session.build, answers.sizes, session.still)
-        sheet, problems = templates(session.build)
+        sheet, problems = templates(session.build, answers.sizes)
         if problems:
             raise RefusedError(problems[0])
         if not sheet.paths:
@@ -140,18 +142,18 @@ class SheetPage(QWidget):
     def _template_columns(self) -> tuple[Column, ...]:
         session = self._session
 
-        def put(field: str, read: Callable[[str], object]) -> Callable[[Outline | Collar, str], object]:
-            def write(row: Outline | Collar, text: str) -> object:
+        def put(field: str, read: Callable[[str], object]) -> Callable[[Made, str], object]:
+            def write(row: Made, text: str) -> object:
                 if field not in row.__struct_fields__:
-                    raise RefusedError("A collar is unrolled from its diameters; this column is for traced outlines.")
+                    raise RefusedError("This column is for another kind of template.")
                 return session.edit(f"template {field}", row, **{field: read(text)})
 
             return write
 
-        def size(row: Outline | Collar) -> str:
+        def size(row: Made) -> str:
             if isinstance(row, Collar):
                 return f"Ø {row.lower_mm:.1f} to Ø {row.upper_mm:.1f}, {row.height_mm:.1f} mm high"
-            return _extent(session, row)
+            return _parts(session, row) if isinstance(row, RepeatedParts) else _extent(session, row)
 
         return (
             Column("template", lambda r: r.name, put("name", lambda text: text.strip() or "Template")),
@@ -161,6 +163,8 @@ class SheetPage(QWidget):
                    put("mirror", lambda text: text == "yes"), lambda: ("yes", "no")),
             Column("allowance", lambda r: f"{getattr(r, 'allowance_mm', 0.0):.2f} mm",
                    put("allowance_mm", _allowance)),
+            Column("every other turned", lambda r: "yes" if getattr(r, "alternate", False) else "no",
+                   put("alternate", lambda text: text == "yes"), lambda: ("yes", "no")),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip
 
@@ -197,6 +201,14 @@ class SheetPage(QWidget):
 def _away(row: object, index: int) -> str:
     nearest: tuple[tuple[str, float], ...] = getattr(row, "nearest", ())
     return f"{nearest[index][1]:.1f} mm from {nearest[index][0]}" if index < len(nearest) else ""
+
+
+def _parts(session: Session, parts: RepeatedParts) -> str:
+    sizes = session.answers.sizes if session.answers else None
+    try:
+        return repeats_words(repeats_of(session.build, sizes, parts)) if sizes else ""
+    except RefusedError as refusal:
+        return str(refusal)
 
 
 def _extent(session: Session, outline: Outline) -> str:

@@ -32,7 +32,10 @@ FLAT = ToolKind(
     "Flat", 40, False, ("Click landmarks that lie in one plane; Enter when you have enough.",) * 40, least=3
 )
 STRAIGHT = ToolKind(
-    "Straight", 40, False, ("Click along an edge that is straight in truth; Enter when done.",) * 40, least=3
+    "Bend", 40, False, ("Click along an edge that is straight in truth; Enter when done.",) * 40, least=3
+)
+REPEAT = ToolKind(
+    "Repeat", 90, False, ("Click the same spot on each part round a rim; Enter when done.",) * 90, least=3
 )
 OUTLINE = ToolKind("Outline", 200, False, ("Click round the part; Enter closes the outline.",) * 200, least=3)
 SPOT = ToolKind("Mark", 2, False, ("Click one end of the chip, hit or streak.", "Click its other end."))

@@ -8,13 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.build.answers.sizes import Sizes
-from chalkreel.build.entities import Collar, Landmark, Outline, Spot, Still
+from chalkreel.build.entities import Collar, Landmark, Outline, RepeatedParts, Spot, Still
 from chalkreel.build.snapshot import Build
-from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows, merged
+from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
 from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.quantities import on_circle
+from chalkreel.core.measure.repeats import Repeats, find_repeats
 
 NEAR_PLANE = 0.03
+STROKE_MM = 4.0
 
 
 @dataclass(frozen=True)
@@ -68,7 +71,7 @@ def outline_points(outline: Outline) -> tuple[tuple[float, float], ...]:
         return tuple((n.x, n.y) for n in nodes)
 
 
-def templates(build: Build) -> tuple[Sheet, tuple[str, ...]]:
+def templates(build: Build, sizes: Sizes) -> tuple[Sheet, tuple[str, ...]]:
     """All templates on one sheet, and what could not be drawn, in words."""
     sheets, problems = [], []
     for outline in build.all(Outline):
@@ -81,8 +84,58 @@ def templates(build: Build) -> tuple[Sheet, tuple[str, ...]]:
             sheets.append(unrolled(collar.name, collar.lower_mm, collar.upper_mm, collar.height_mm))
         except RefusedError as refusal:
             problems.append(f"{collar.name}: {refusal}")
+    for parts in build.all(RepeatedParts):
+        try:
+            sheets.append(_ring(build, sizes, parts))
+        except RefusedError as refusal:
+            problems.append(f"{parts.name}: {refusal}")
     name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
     return in_rows(name, sheets), tuple(problems)
+
+
+def repeats_of(build: Build, sizes: Sizes, parts: RepeatedParts) -> Repeats:
+    """Parts round a rim in mm of the replica.
+
+    Raises
+    ------
+    RefusedError
+        Neither a squared-up still nor a solved circle says how large they are, or they are not regular.
+    """
+    still = build.get(Still, parts.still_id)
+    assert still is not None
+    stored = np.array([(m.x_px, m.y_px) for m in parts.marks])
+    if still.squared is not None:
+        scale = replica_mm_per_px(build, still)
+        return find_repeats(stored * np.array([scale, -scale]))
+    keys, solution = sizes.reel.names.keys, sizes.reel.solution
+    circle, view = keys.get(parts.circle_id, ""), keys[still.id]
+    if solution is None or circle not in solution.layout.circles or view not in solution.layout.views:
+        raise RefusedError("Choose a circle whose rim is solved, or click the parts on a squared-up still.")
+    flat = on_circle(solution, view, circle, parts.mirrored, stored)
+    return find_repeats(flat * build.chain.convert(1.0, "miniature", "replica"))
+
+
+def _ring(build: Build, sizes: Sizes, parts: RepeatedParts) -> Sheet:
+    """The rim with a stroke at every place; every other one on the inside where they alternate."""
+    found = repeats_of(build, sizes, parts)
+    paths = []
+    for place in range(found.count):
+        turn = math.radians(found.first_deg + place * found.pitch_deg)
+        inward = -1.0 if parts.alternate and place % 2 else 1.0
+        ends = (found.radius, found.radius + inward * STROKE_MM)
+        first, second = ((r * math.cos(turn), r * math.sin(turn)) for r in ends)
+        paths.append(Path((first, second), "cut" if place in found.places else "register"))
+    cross = [Path(((-2.0, 0.0), (2.0, 0.0)), "register"), Path(((0.0, -2.0), (0.0, 2.0)), "register")]
+    words = Words((0.0, -found.radius - STROKE_MM - 6.0), f"{parts.name}: {repeats_words(found)}", 2.2, centred=True)
+    return Sheet(parts.name, (*paths, *cross), (Ring((0.0, 0.0), found.radius, "outline"),), (words,))
+
+
+def repeats_words(found: Repeats) -> str:
+    """Count, angle, diameter and misfit."""
+    return (
+        f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {2 * found.radius:.1f} mm, "
+        f"misfit {found.misfit:.2f} mm along the rim"
+    )
 
 
 def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:

@@ -137,7 +137,7 @@ def _dimension(axes: Array, size: Size3, corners: Array, taken: list[tuple[float
     out = float((corners @ normal).max()) + OFFSET_MM
     direction = round(math.atan2(normal[1], normal[0]), 2)
     # Words lie level, so upright dimension lines need more room beside each other.
-    stack = STACK_MM * (1.0 + abs(float(unit[1])))
+    stack = STACK_MM * (1.0 + 2.0 * abs(float(unit[1])))
     while any(abs(direction - d) < 0.02 and abs(out - o) < stack * 0.9 for d, o in taken):
         out += stack
     taken.append((direction, out))

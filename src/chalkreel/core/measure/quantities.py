@@ -85,6 +85,20 @@ def measure(solution: Solution, spread: Spread, wanted: tuple[Quantity, ...]) ->
     )
 
 
+def on_circle(solution: Solution, view: str, circle: str, mirrored: bool, stored: Array) -> Array:
+    """Where clicks (N, 2) on a view meet the plane of a solved circle: (N, 2) mm about its centre."""
+    flip = np.array([1.0, -1.0 if mirrored else 1.0, 1.0])
+    values = solution.unknowns.circles[solution.layout.circles[circle]]
+    centre, normal = values[:3] * flip, values[3:6] * flip
+    camera = solution.camera(view)
+    rays = camera.rays(stored)
+    depth = ((centre - camera.position) @ normal) / (rays @ normal)
+    away = camera.position + depth[:, None] * rays - centre
+    first = np.cross(normal, np.eye(3)[int(np.argmin(np.abs(normal)))])
+    first = first / np.linalg.norm(first)
+    return np.asarray(away @ np.stack([first, np.cross(normal, first)], axis=1))
+
+
 def slopes_of(solution: Solution, wanted: tuple[Quantity, ...]) -> tuple[Array, Array, Array]:
     """Values (Q,) and slopes by globals (D, Q) and by seeds (S, 3, Q), as `Spread.factors` takes them.
 
