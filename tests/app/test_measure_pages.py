@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.build.entities import Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
+from chalkreel.build.entities import Collar, Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
 from tests.app.conftest import click_still, settle
 from tests.app.test_measure_reel import at_the_desk, place_of
 
@@ -178,7 +178,7 @@ def test_parts_round_a_rim_are_counted_and_drawn(qtbot: QtBot, demo_window: Wind
     assert words.startswith("8 parts, every 45°")
     across = float(words.split("Ø ")[1].split(" ")[0])
     assert across == pytest.approx(38.0, abs=0.5)
-    assert model.setData(model.index(row, titles.index("every other turned")), "yes")
+    assert model.setData(model.index(row, titles.index("alternate")), "yes")
     settle(qtbot, session)
     demo_window.actions_by_id["tool-n"].trigger()
     stage.desk.context.circle.setEditText("no such circle")
@@ -194,3 +194,57 @@ def test_parts_round_a_rim_are_counted_and_drawn(qtbot: QtBot, demo_window: Wind
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)
     assert len(session.build.all(RepeatedParts)) == before + 1
     settle(qtbot, session)
+
+
+def test_a_collar_is_typed_unrolled_and_refused_where_it_makes_no_solid(qtbot: QtBot, demo_window: Window) -> None:
+    session, page = demo_window.session, demo_window.measure.sheet_page
+    at_the_desk(qtbot, demo_window, "still-1")
+    demo_window.measure.switch.show_page("Templates")
+    row = page.collar
+    for field, text in ((row.name, "funnel"), (row.wide, "30"), (row.narrow, "20 mm"), (row.high, "nothing")):
+        qtbot.keyClicks(field, text)
+    before = len(session.build.all(Collar))
+    qtbot.mouseClick(row.add, Qt.MouseButton.LeftButton)
+    assert "not a length" in demo_window.prompt.words.text() and len(session.build.all(Collar)) == before
+    row.high.clear()
+    qtbot.keyClicks(row.high, "15")
+    qtbot.keyClick(row.high, Qt.Key.Key_Return)
+    made = session.build.all(Collar)[-1]
+    assert (made.name, made.lower_mm, made.upper_mm, made.height_mm) == ("funnel", 30.0, 20.0, 15.0)
+    assert row.wide.text() == ""
+    settle(qtbot, session)
+    assert page.sheet is not None and any(w.words == "funnel" for w in page.sheet.words)
+    page.outlines.setCurrentIndex(page.outlines.rows_model.index(2, 0))
+    page.outlines.remove_current()
+    assert len(session.build.all(Collar)) == before
+    settle(qtbot, session)
+
+
+def test_the_scales_page_marks_the_chosen_one_and_what_fits(qtbot: QtBot, demo_window: Window) -> None:
+    session, page = demo_window.session, demo_window.measure.sheet_page
+    at_the_desk(qtbot, demo_window, "still-1")
+    demo_window.measure.switch.show_page("Scales")
+    model = page.scales.rows_model
+    words = [[column.get(row) for column in model.columns] for row in model.rows]
+    chosen = next(line for line in words if "chosen" in line[0])
+    assert chosen[0].startswith("1:48") and chosen[1] == "388 mm" and chosen[-1] == "22 mm to spare"
+    assert next(line for line in words if line[0] == "1:24")[-1] == "365 mm too long"
+    session.edit("space", session.build.info, space_mm=None)
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: model.columns[-1].get(model.rows[0]) == "name a space on the card")
+    assert not page.view.isVisible() and not demo_window.measure.switch.save.isVisible()
+
+
+def test_sheets_refuse_other_formats_and_folders_that_are_not_there(
+    qtbot: QtBot, demo_window: Window, tmp_path: Path
+) -> None:
+    stage = demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-10")
+    stage.switch.show_page("Templates")
+    sheet = stage.sheet_page.sheet
+    assert sheet is not None
+    stage.sheet_page.exports.write_sheet(sheet, tmp_path / "fin.docx")
+    qtbot.waitUntil(lambda: "Name the file" in demo_window.prompt.words.text())
+    stage.sheet_page.exports.write_sheet(sheet, tmp_path / "nowhere" / "fin.svg")
+    qtbot.waitUntil(lambda: "cannot be written" in demo_window.prompt.words.text())
+    assert list(tmp_path.glob("fin*")) == []

@@ -17,6 +17,7 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     RimMark,
+    StraightEdge,
     Tie,
 )
 from chalkreel.build.gestures import removal
@@ -247,4 +248,102 @@ def test_a_landmark_and_all_that_hangs_on_it_goes_together(qtbot: QtBot, demo_wi
     assert not [d for d in build.all(Dimension) if FIN in (d.a_id, d.b_id, d.corner_id)]
     twin = build.get(Landmark, f"{FIN}/s")
     assert twin is not None and twin.mirror_id == ""
+    settle(qtbot, session)
+
+
+def test_mirror_images_are_chosen_and_parted_on_the_card(qtbot: QtBot, demo_window: Window) -> None:
+    session, form = demo_window.session, demo_window.measure.forms.landmark
+    at_the_desk(qtbot, demo_window, "still-1")
+    session.select(FIN)
+    qtbot.waitUntil(form.isVisible)
+    box = field(form, QComboBox, "Mirror image")
+
+    def choose(key: str) -> None:
+        box.setCurrentIndex(box.findData(key))  # type: ignore[attr-defined]
+        box.activated.emit(box.currentIndex())  # type: ignore[attr-defined]
+
+    def twin(landmark: str) -> str:
+        found = session.build.get(Landmark, landmark)
+        assert found is not None
+        return found.mirror_id
+
+    other = "landmark-fin top, forward/s"
+    choose(other)
+    # Both former partners are on their own now.
+    assert (twin(FIN), twin(other)) == (other, FIN)
+    assert (twin(f"{FIN}/s"), twin("landmark-fin top, forward")) == ("", "")
+    choose(FIN)
+    assert (twin(FIN), twin(other)) == (FIN, "")
+    choose("")
+    assert twin(FIN) == ""
+    for _ in range(3):
+        session.undo()
+    assert (twin(FIN), twin(f"{FIN}/s")) == (f"{FIN}/s", FIN)
+    settle(qtbot, session)
+
+
+def test_the_card_names_what_would_help_and_takes_you_there(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-1")
+    for plane_only in ("dim-Roof width", "dim-Roof length"):
+        session.commit("only landmarks", removal(session.build, plane_only))
+    marks = [m for m in session.build.all(LandmarkMark) if m.landmark_id.startswith("landmark-louvre, top forward")]
+    session.commit("fewer marks", {m.id: None for m in marks[2:]})
+    settle(qtbot, session)
+    text = card_text(demo_window)
+    assert "Largest doubt" in text and "leaves" in text and "% of its ±" in text
+    button = next(
+        b for b in demo_window.measure.card.findChildren(QPushButton) if b.text().startswith("Mark it on still")
+    )
+    number = button.text().rsplit(" ", 1)[1]
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert session.still_id == f"still-{number}"
+    assert demo_window.measure.desk.context.landmark.currentText()
+    assert "Click the landmark" in demo_window.prompt.words.text()
+
+
+def test_a_still_that_shares_too_little_says_what_to_mark(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-9")
+    marks = [m for m in session.build.all(LandmarkMark) if m.still_id == "still-9"]
+    session.commit("fewer marks", {m.id: None for m in marks[2:]})
+    settle(qtbot, session)
+    text = card_text(demo_window)
+    assert "8 stills tied together" in text
+    assert "Still 9 is not tied in. It shares 2 landmarks with the others; mark 2 more" in text
+    assert any("Still 9" in words for words in session.answers.matters("Measure"))  # type: ignore[union-attr]
+
+
+def test_edges_that_are_straight_in_truth_show_the_bend(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-1")
+    before = len(session.build.all(StraightEdge))
+    demo_window.actions_by_id["tool-i"].trigger()
+    for x in (100, 400, 700, 1000):
+        click_still(qtbot, stage.view, x, 120)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert len(session.build.all(StraightEdge)[-1].marks) == 4
+    demo_window.actions_by_id["tool-i"].trigger()
+    for x in (200, 600, 1000):
+        click_still(qtbot, stage.view, x, 400)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    assert "near the rim" in demo_window.prompt.words.text()
+    assert len(session.build.all(StraightEdge)) == before + 1
+    settle(qtbot, session)
+    assert session.answers is not None and session.answers.sizes is not None
+    solution = session.answers.sizes.reel.solution
+    assert solution is not None and abs(solution.camera("still 1").bend) < 0.2
+
+
+def test_a_ruler_of_the_reel_is_retyped_on_the_card(qtbot: QtBot, demo_window: Window) -> None:
+    session, form = demo_window.session, demo_window.measure.forms.ruler
+    at_the_desk(qtbot, demo_window, "still-1")
+    session.select("known-donor wheel")
+    qtbot.waitUntil(form.isVisible)
+    retype(qtbot, field(form, QLineEdit, "Length ± (1 σ)"), "25 mm ± 0.05 mm")  # type: ignore[arg-type]
+    wheel = session.build.get(KnownLength, "known-donor wheel")
+    assert wheel is not None and (wheel.length_mm, wheel.sigma_mm) == (25.0, pytest.approx(0.05))
+    settle(qtbot, session)
+    assert "donor wheel” claims" in card_text(demo_window)
+    session.undo()
     settle(qtbot, session)

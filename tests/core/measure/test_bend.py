@@ -53,3 +53,10 @@ def test_lines_that_say_nothing_are_refused():
         bend_from_lines((through,), (1280, 800))
     with pytest.raises(RefusedError, match="three points"):
         bend_from_lines(((Mark(1, 1), Mark(2, 2)),), (1280, 800))
+
+
+def test_edges_that_are_straight_already_say_that_nothing_bends():
+    line = tuple(Mark(100.0 + 300 * n, 120.0) for n in range(4))
+    found = bend_from_lines((line,), (1280, 800))
+    assert found.per_px2 == pytest.approx(0.0, abs=1e-10)
+    assert found.sigma_per_px2 * 640**2 < 0.05

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.app.exports import Exports
+from chalkreel.app.measure.collar_row import CollarRow
 from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
@@ -86,11 +87,14 @@ class SheetPage(QWidget):
         column.addWidget(self.view, 3)
         for table in (self.outlines, self.spots, self.scales):
             column.addWidget(table, 1)
+        self.collar = CollarRow(session)
+        column.addWidget(self.collar)
 
     def show_page(self, page: Page) -> None:
         """Draw the sheet of a page from the present answers."""
         session = self._session
         self.outlines.setVisible(page == "Templates")
+        self.collar.setVisible(page == "Templates")
         self.spots.setVisible(page == "Mark map")
         self.scales.setVisible(page == "Scales")
         self.view.setVisible(page in SHEETS)
@@ -163,7 +167,7 @@ class SheetPage(QWidget):
                    put("mirror", lambda text: text == "yes"), lambda: ("yes", "no")),
             Column("allowance", lambda r: f"{getattr(r, 'allowance_mm', 0.0):.2f} mm",
                    put("allowance_mm", _allowance)),
-            Column("every other turned", lambda r: "yes" if getattr(r, "alternate", False) else "no",
+            Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
                    put("alternate", lambda text: text == "yes"), lambda: ("yes", "no")),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip

@@ -132,10 +132,8 @@ def _ring(build: Build, sizes: Sizes, parts: RepeatedParts) -> Sheet:
 
 def repeats_words(found: Repeats) -> str:
     """Count, angle, diameter and misfit."""
-    return (
-        f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {2 * found.radius:.1f} mm, "
-        f"misfit {found.misfit:.2f} mm along the rim"
-    )
+    across = 2 * found.radius
+    return f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {across:.1f} mm, misfit {found.misfit:.2f} mm"
 
 
 def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:

@@ -69,4 +69,6 @@ def bend_from_lines(lines: tuple[tuple[Mark, ...], ...], size_px: tuple[int, int
 def _off_line(points: Array) -> Array:
     """Distances (N,) from the line that fits points (N, 2) best."""
     away = points - points.mean(axis=0)
-    return np.asarray(away @ np.linalg.svd(away)[2][1])
+    normal = np.linalg.svd(away)[2][1]
+    # Either way round would do, but always the same: these are differentiated.
+    return np.asarray(away @ (normal * np.sign(normal[int(np.argmax(np.abs(normal)))])))

@@ -78,9 +78,13 @@ def solve_reel(scene: Scene, known: Estimate | None = None, progress: Progress =
 
 
 def _warm(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
-    cameras = {v.key: known.cameras[v.key] for v in scene.views if v.key in known.cameras}
     names = {m.key for m in scene.landmarks}
     points = {name: place for name, place in known.points.items() if name in names}
+    marks = marks_by_view(scene)
+    alone = {v.key for v in scene.views if len(scene.views) == 1}
+    # A view that has lost its marks is not held by where it was.
+    tied = {v for v in known.cameras if sum(n in points for n in marks.get(v, ())) >= LEAST_FOR_POSE or v in alone}
+    cameras = {v.key: known.cameras[v.key] for v in scene.views if v.key in tied}
     circles = {c.key: known.circles[c.key] for c in scene.circles if c.key in known.circles}
     return _finished(scene, Estimate(cameras, points, circles), progress) if cameras else None
 

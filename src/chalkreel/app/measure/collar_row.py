@@ -1,0 +1,42 @@
+"""The row under the templates that unrolls a cone or cylinder."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.session import Session
+from chalkreel.build.entities import Collar, new_id
+from chalkreel.core.draft.template import unrolled
+from chalkreel.core.units import parse_length
+
+
+class CollarRow(QWidget):
+    """Name, two diameters and a height on the replica; Enter or the button adds the collar."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.name, self.wide, self.narrow, self.high = QLineEdit(), QLineEdit(), QLineEdit(), QLineEdit()
+        self._fields = (self.name, self.wide, self.narrow, self.high)
+        self.add = QPushButton("Unroll it")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(QLabel("Bell or collar"))
+        for field, name in zip(self._fields, ("name", "lower Ø", "upper Ø", "height"), strict=True):
+            field.setPlaceholderText(f"{name}, mm" if field is not self.name else name)
+            field.setAccessibleName(f"Collar: {name}")
+            field.returnPressed.connect(lambda: attempt(session, self._add))
+            row.addWidget(field, 2 if field is self.name else 1)
+        row.addWidget(self.add)
+        self.add.clicked.connect(lambda: attempt(session, self._add))
+
+    def _add(self) -> None:
+        sizes = [parse_length(field.text()) for field in (self.wide, self.narrow, self.high)]
+        name = self.name.text().strip() or f"Collar {len(self._session.build.all(Collar)) + 1}"
+        # Refused here, where it is typed, if it makes no solid.
+        unrolled(name, *sizes)
+        collar = Collar(id=new_id(), name=name, lower_mm=sizes[0], upper_mm=sizes[1], height_mm=sizes[2])
+        if self._session.commit(f"collar {name}", {collar.id: collar}):
+            for field in self._fields:
+                field.clear()
