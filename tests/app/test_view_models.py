@@ -16,7 +16,7 @@ from chalkreel.app.parts.places import places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import PATCH, RECTANGLE, SIZE, Gathering
 from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import Feature, FeatureInVersion, LogEntry, Plane, RulerMark, Still
+from chalkreel.build.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 
@@ -221,3 +221,14 @@ def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) ->
     assert len(found) == 7 + 10 + 36 + 4
     fan = next(p for p in found if p.words == "Fan flange diameter")
     assert (fan.stage, fan.still_id) == ("Measure", "still-3")
+
+
+def test_places_on_a_plan_are_read_and_written() -> None:
+    place, sigma = measure.parse_place("-120, 75; 40.5 ± 0.2")
+    assert (place, sigma) == ((-120.0, 75.0, 40.5), 0.2)
+    assert measure.parse_place("1, 2, 3")[1] == 0.5 and measure.parse_place("  ") == (None, 0.5)
+    landmark = Landmark(id="a", name="a", place_mm=place, place_sigma_mm=sigma)
+    assert measure.parse_place(measure.place_words(landmark)) == (place, sigma)
+    for nonsense in ("1, 2", "1, 2, up", "1, 2, 3 ± 0", "1e9, 0, 0", "1, 2, 3, 4"):
+        with pytest.raises(RefusedError):
+            measure.parse_place(nonsense)

@@ -38,7 +38,7 @@ def write_svg(sheet: Sheet, path: FilePath) -> None:
     x0, y0, x1, y1 = _with_margin(sheet)
     width, height = x1 - x0, y1 - y0
     root = ElementTree.Element(
-        "svg", xmlns="http" + "://www.w3.org/2000/svg", width=f"{width:.3f}mm", height=f"{height:.3f}mm",
+        "svg", xmlns="http://www.w3.org/2000/svg", width=f"{width:.3f}mm", height=f"{height:.3f}mm",
         viewBox=f"0 0 {width:.3f} {height:.3f}",
     )  # fmt: skip
     groups = {layer: ElementTree.SubElement(root, "g", _stroke(layer)) for layer in LAYERS}

@@ -224,3 +224,14 @@ def test_a_new_mark_is_solved_from_the_last_solution():
     fewer = replace(marked.scene, sightings=marked.scene.sightings[:-3])
     again = solve_reel(marked.scene, known=solve_reel(fewer).estimate)
     assert again.solution.cost == pytest.approx(found.solution.cost, rel=1e-6)
+
+
+def test_a_fault_that_no_start_betters_is_not_searched_again_and_again():
+    marked = reel(2, 30, 5, share=0.6)
+    whole = exchanged(marked.scene, "v2")
+    first = solve_reel(whole)
+    assert first.misfit > 0.8
+    calls: list[float] = []
+    again = solve_reel(whole, first.estimate, lambda share: not calls.append(share), accepted=1.3 * first.misfit)
+    assert again.misfit <= first.misfit * 1.001
+    assert len(calls) < 15

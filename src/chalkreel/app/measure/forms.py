@@ -105,7 +105,17 @@ class ChosenForms:
         form.heading(lambda: f"Landmark: {self._landmark().name}")
         form.text("Name", lambda: self._landmark().name, rename)
         form.choice("Mirror image", twins, lambda: self._landmark().mirror_id, put_twin)
+        place = form.text("Place on a plan", lambda: model.place_words(self._landmark()), self._put_place)
+        place.setPlaceholderText("bow, port, up in mm ± 0.5")
+        form.choice(
+            "Plan is", lambda: LINKS, lambda: self._landmark().link,
+            lambda key: session.edit("what a plan is of", self._landmark(), link=key),
+        )  # fmt: skip
         return form
+
+    def _put_place(self, text: str) -> None:
+        place, sigma = model.parse_place(text)
+        self._session.edit("place on a plan", self._landmark(), place_mm=place, place_sigma_mm=sigma)
 
     def _size_form(self) -> Form:
         session, form = self._session, Form(self._session)

@@ -11,7 +11,7 @@ from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.sizes import PlaneRow, SizeRow, Sizes
-from chalkreel.build.entities import Dimension, Plane, Reading, RulerMark, Still, new_id
+from chalkreel.build.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still, new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
@@ -26,10 +26,12 @@ from chalkreel.core.units import (
     format_pm,
     nearest_fraction,
     parse_length,
+    parse_number,
     parse_side_ratio,
 )
 
 DEFAULT_SHARE = 0.01
+DEFAULT_PLACE_SIGMA_MM, LARGEST_PLACE_MM = 0.5, 1e6
 STATES = {"leave": "good", "correct": "warn", "make new": "bad", "unsure": "quiet"}
 
 
@@ -244,6 +246,35 @@ def length_and_sigma(length: str, plus_minus: str, link: Link) -> tuple[float, f
     if text.endswith("%"):
         return mm, mm * parse_length(text[:-1], "mm") / 100
     return mm, parse_length(text, unit) if text else mm * DEFAULT_SHARE
+
+
+def place_words(landmark: Landmark) -> str:
+    """Where a plan has a landmark: towards the bow, to port, up, and its ±."""
+    if landmark.place_mm is None:
+        return ""
+    x, y, z = landmark.place_mm
+    return f"{x:g}, {y:g}, {z:g} ± {landmark.place_sigma_mm:g}"
+
+
+def parse_place(text: str) -> tuple[tuple[float, float, float] | None, float]:
+    """Three lengths in mm with a ± (1 σ, 0.5 mm where none is given); nothing for an empty text.
+
+    Raises
+    ------
+    RefusedError
+        Not three numbers, or no ± above nothing.
+    """
+    if not text.strip():
+        return None, DEFAULT_PLACE_SIGMA_MM
+    places, _, plus_minus = text.partition("±")
+    parts = [part for part in places.replace(";", ",").split(",") if part.strip()]
+    if len(parts) != 3:
+        raise RefusedError("Type three lengths in mm: towards the bow, to port, up; like -120, 75, 40.5 ± 0.5.")
+    x, y, z = (parse_number(part) for part in parts)
+    sigma = parse_number(plus_minus) if plus_minus.strip() else DEFAULT_PLACE_SIGMA_MM
+    if not 0 < sigma < LARGEST_PLACE_MM or max(abs(x), abs(y), abs(z)) > LARGEST_PLACE_MM:
+        raise RefusedError("A place lies within 1,000 m, and its ± is above nothing.")
+    return (x, y, z), sigma
 
 
 def plane_edits(

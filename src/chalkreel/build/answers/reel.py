@@ -18,12 +18,14 @@ from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
-from chalkreel.core.measure.start.cold import Untied, solve_reel
+from chalkreel.core.measure.start.cold import GOOD_ENOUGH, Untied, solve_reel
 from chalkreel.core.measure.start.estimate import Estimate
 from chalkreel.core.scale_effects import DerivedRatio, derived_ratio
 
 Progress = Callable[[float], bool]
 Line = tuple[tuple[float, float], ...]
+# A misfit so many times the last one is worth another search for a start.
+WORSE = 1.3
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,7 @@ class ReelSolver:
 
     def __init__(self) -> None:
         self._known: Estimate | None = None
+        self._accepted = GOOD_ENOUGH
 
     def solve(self, build: Build, progress: Progress) -> ReelAnswer:
         """The answer for a build; never refuses, but says what is lacking."""
@@ -80,11 +83,12 @@ class ReelSolver:
             scene = scene_of(build, names)
             if not scene.sightings:
                 return ReelAnswer(names, problem="No landmark is marked yet.")
-            solved = solve_reel(scene, self._known, progress)
+            solved = solve_reel(scene, self._known, progress, self._accepted)
         except RefusedError as refusal:
             waiting = {d: ReelSize(None, isinstance(q, Angle), (), str(refusal)) for d, q in dimensions.items()}
             return ReelAnswer(names, problem=str(refusal), sizes=waiting)
         self._known = solved.estimate
+        self._accepted = max(GOOD_ENOUGH, WORSE * solved.misfit)
         solution = solved.solution
         spread = Spread(Equations(solution.layout), solution)
         sizes = _sizes(solution, spread, dimensions, progress)

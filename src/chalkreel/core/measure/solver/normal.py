@@ -173,7 +173,7 @@ class Equations:
         rows[..., -1] = 0.0
         return rows.reshape(-1, self.size), (missed * root).reshape(-1)
 
-    def spread(self, step: Array) -> Array:
+    def of_all(self, step: Array) -> Array:
         """A step of the active globals (D,) as one of all globals."""
         whole = np.zeros(self.layout.offsets["end"])
         whole[self.active] = step[:-1]

@@ -109,4 +109,4 @@ def _moved(equations: Equations, unknowns: Unknowns, normal: Normal, damping: fl
     layout = equations.layout
     seed_step = np.zeros((layout.seed_count, 3))
     seed_step[layout.free_seeds] = free_step
-    return unknowns.moved(layout, equations.spread(step), seed_step), fall
+    return unknowns.moved(layout, equations.of_all(step), seed_step), fall

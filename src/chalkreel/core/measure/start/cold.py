@@ -42,6 +42,11 @@ class Solved:
     unplaced: tuple[str, ...]
 
     @property
+    def misfit(self) -> float:
+        """Robust cost for each coordinate marked; about a half where only clicks are in error."""
+        return _misfit(self.solution)
+
+    @property
     def estimate(self) -> Estimate:
         """Cameras and places, to start the next solving from."""
         scene = self.solution.scene
@@ -52,8 +57,13 @@ class Solved:
         )
 
 
-def solve_reel(scene: Scene, known: Estimate | None = None, progress: Progress = lambda _: True) -> Solved:
+def solve_reel(
+    scene: Scene, known: Estimate | None = None, progress: Progress = lambda _: True, accepted: float = GOOD_ENOUGH
+) -> Solved:
     """Solve a scene, from what was known before where that still serves, else from nothing.
+
+    `accepted` is the misfit up to which what was known serves: where a fault in the marks leaves a large one that no
+    other start betters, searching again after each edit would be of no use.
 
     Raises
     ------
@@ -63,7 +73,7 @@ def solve_reel(scene: Scene, known: Estimate | None = None, progress: Progress =
         `progress` said to stop.
     """
     best = _warm(scene, known, progress) if known is not None and known.cameras else None
-    if best is None or _poor(scene, best):
+    if best is None or _misfit(best) > accepted:
         rivals = [] if best is None else [best]
         for start in _starts(scene, progress):
             solution = _finished(scene, start, progress)
@@ -163,15 +173,21 @@ def _pairs_known(scene: Scene, estimate: Estimate) -> bool:
     return halves >= 2 * PAIRS_NEEDED
 
 
+def _misfit(solution: Solution) -> float:
+    return solution.cost / max(2 * len(solution.scene.sightings), 1)
+
+
 def _poor(scene: Scene, solution: Solution) -> bool:
-    count = 2 * len(solution.scene.sightings)
-    return bool(solution.cost / max(count, 1) > GOOD_ENOUGH) or len(_untied(scene, solution)) > 0
+    """Whether another start might do better: marks fit badly, or a view with enough of them fits no camera."""
+    known = {m.key for m in solution.scene.landmarks}
+    marks = marks_by_view(scene)
+    lost = [u for u in _untied(scene, solution) if sum(n in known for n in marks[u.view]) >= LEAST_FOR_POSE]
+    return _misfit(solution) > GOOD_ENOUGH or bool(lost)
 
 
 def _rank(scene: Scene, solution: Solution) -> tuple[int, float]:
     """Fewer untied views first, then the lesser cost per mark."""
-    count = max(len(solution.scene.sightings), 1)
-    return len(scene.views) - len(solution.scene.views), solution.cost / count
+    return len(scene.views) - len(solution.scene.views), _misfit(solution)
 
 
 def _untied(scene: Scene, solution: Solution) -> tuple[Untied, ...]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 import cv2
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, Camera, unbent
+from chalkreel.core.measure.camera import Array, Camera
 from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.solver.normal import USUAL_FOCAL
 
@@ -77,7 +77,7 @@ def _meeting(rays: list[tuple[Array, Array]]) -> Array | None:
         return None
     keep = np.ones(len(ways), dtype=np.bool_)
     while True:
-        place = _nearest(origins[keep], ways[keep])
+        place = nearest_to_rays(origins[keep], ways[keep])
         along = np.sum((place - origins) * ways, axis=1)
         missed = np.linalg.norm(place - origins - along[:, None] * ways, axis=1) / np.maximum(np.abs(along), 1e-9)
         missed[~keep] = 0.0
@@ -87,7 +87,8 @@ def _meeting(rays: list[tuple[Array, Array]]) -> Array | None:
         keep[worst] = False
 
 
-def _nearest(origins: Array, ways: Array) -> Array:
+def nearest_to_rays(origins: Array, ways: Array) -> Array:
+    """The place (3,) nearest to all rays from origins (N, 3) along unit vectors (N, 3)."""
     across = np.eye(3) - ways[:, :, None] * ways[:, None, :]
     return np.asarray(np.linalg.lstsq(across.sum(axis=0), np.einsum("nij,nj->i", across, origins), rcond=None)[0])
 
@@ -153,4 +154,4 @@ def usual_focal(view: View) -> float:
 
 def ideal(view: View, stored: Iterable[Array], focal: float) -> Array:
     """Ideal picture coordinates (N, 2) of marks through a lens that does not bend."""
-    return unbent(plain_camera(view, focal).to_centred(np.stack(list(stored))) / focal, 0.0)
+    return np.asarray(plain_camera(view, focal).to_centred(np.stack(list(stored))) / focal)

@@ -12,7 +12,7 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import AXES, Circle, Rim, Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.unknowns import Unknowns
-from chalkreel.core.measure.start.estimate import MIRROR, Estimate, _nearest
+from chalkreel.core.measure.start.estimate import MIRROR, Estimate, nearest_to_rays
 
 LEAST_FOR_ELLIPSE = 5
 
@@ -90,7 +90,7 @@ def _circle(scene: Scene, circle: Circle, estimate: Estimate, middle: Array) -> 
         origins.append(camera.position * flip)
         ways.append(camera.rays(_ellipse_middle(rim.marks)[None])[0] * flip)
     if len(rims) > 1:
-        centre = _nearest(np.stack(origins), np.stack(ways))
+        centre = nearest_to_rays(np.stack(origins), np.stack(ways))
     else:
         centre = origins[0] + ways[0] * float((middle - origins[0]) @ ways[0])
     axes = [AXES.index(circle.across)] if circle.across else [0, 1, 2]
