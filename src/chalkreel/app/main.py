@@ -26,6 +26,8 @@ def main(argv: list[str] | None = None) -> int:
             print(NO_DISPLAY, file=sys.stderr)  # noqa: T201 - the one thing to say without a window
             return 2
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # The solver's matrices are small: more threads than one only take the processor from the window.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     _log_to_file()
     from chalkreel.app.application import Application
 
