@@ -149,8 +149,8 @@ def _sheet(t: Theme) -> str:
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 4px;
         padding: 4px 10px; }}
-    QPushButton#tool {{ padding: 4px 5px; }}
-    QPushButton#tool:focus {{ padding: 3px 4px; }}
+    QPushButton#tool {{ padding: 4px 3px; }}
+    QPushButton#tool:focus {{ padding: 3px 2px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.text}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.yellow}; padding: 3px 9px; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.yellow}; color: {t.on_yellow}; }}

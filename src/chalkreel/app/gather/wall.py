@@ -12,7 +12,9 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.build.entities import Still
 
-HEAD, ROW_TITLE, CELL_H, STACK = 26, 22, 96, 10
+HEAD, ROW_TITLE, CELL_H = 26, 22, 96
+# Several stills of one side stand below each other.
+STACK = CELL_H + 4
 
 
 class ContactWall(QWidget):

@@ -338,7 +338,7 @@ class Desk(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         tools = QHBoxLayout()
-        tools.setSpacing(3)
+        tools.setSpacing(2)
         for button in self.tools.values():
             tools.addWidget(button)
         tools.addStretch(1)
