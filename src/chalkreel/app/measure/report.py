@@ -97,6 +97,9 @@ class Report:
         middle = model.middle_share(sizes)
         if middle is not None:
             card.figure("middle ±", f"{middle:.1f} %", "of a size, 19 times in 20")
+        for plane in sizes.planes:
+            if plane.still_id == session.still_id and model.plane_state(plane) == "warn":
+                card.sentence(f"{plane.name}: {model.plane_words(plane)}", "warn")
         here = {r.dimension_id for r in session.build.all(Reading) if r.still_id == session.still_id}
         for row in [r for r in sizes.rows if r.dimension_id in here and r.replica is not None][:MOST_SIZES]:
             assert row.replica is not None

@@ -20,8 +20,6 @@ Pixels = npt.NDArray[np.uint8]
 MARGIN = 0.06
 MOST_PX = 4000
 LEAST_POINTS = 3
-# Seen flatter than this a still adds nothing to a blend.
-LEAST_COSINE = 0.15
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import av
 import cv2
 import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.aspect import LARGEST_ASPECT, SMALLEST_ASPECT
+
+if TYPE_CHECKING:
+    import av
 
 Pixels = npt.NDArray[np.uint8]
 MOST_BYTES = 2_000_000_000
@@ -68,6 +71,8 @@ class Clip:
     def __init__(self, data: bytes) -> None:
         if len(data) > MOST_BYTES:
             raise RefusedError("This video is larger than 2 GB. Cut the part you need out of it first.")
+        import av  # noqa: PLC0415 - a third of a second that only a video is worth
+
         try:
             self._container = av.open(io.BytesIO(data), mode="r")
             stream = self._container.streams.video[0]
@@ -115,6 +120,8 @@ class Clip:
 
     def _decode(self, number: int) -> av.VideoFrame:
         """The frame of a number, decoding on from the present place or from the start."""
+        import av  # noqa: PLC0415
+
         try:
             if number < self._next:
                 self._container.seek(0)

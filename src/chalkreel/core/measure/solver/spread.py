@@ -36,14 +36,9 @@ class Spread:
         self.layout, self._equations = solution.layout, equations
         normal = equations.normal(solution.unknowns)
         self._whole, _, self._half, self._inverse = normal.reduced()
-        self.loose = tuple(self._pin(solution.unknowns))
+        self.loose = tuple(self._pin(solution.unknowns, np.diag(normal.globals)))
         self.spare = _spare(equations, len(self.loose))
         self.widened = math.sqrt(max(1.0, 2.0 * solution.cost / self.spare)) if self.spare > FEW_FREE else 1.0
-
-    @cached_property
-    def global_covariance(self) -> Array:
-        """Covariance of the active globals (D, D); the last row is empty."""
-        return np.asarray(np.linalg.inv(self._whole)) * self.widened**2
 
     def factors(self, by_global: Array, by_seed: Array) -> Array:
         """What has the covariance of Q quantities as its Gram matrix: (N, Q), from their slopes.
@@ -72,10 +67,10 @@ class Spread:
                 # What is not determined at all comes out with an enormous error, not with none.
                 jitter = max(jitter * 10, 1e-14)
 
-    def _pin(self, unknowns: Unknowns) -> list[str]:
+    def _pin(self, unknowns: Unknowns, weight: Array) -> list[str]:
         ways = _freedoms(self.layout, unknowns)[self._equations.active]
         ways = np.vstack([ways, np.zeros((1, len(FREEDOMS)))])
-        own = (ways**2).T @ np.diag(self._equations.normal(unknowns).globals)
+        own = (ways**2).T @ weight
         held = np.einsum("ik,ij,jk->k", ways, self._whole, ways)
         loose = np.flatnonzero((own > 0) & (held < HELD * own))
         for k in loose:
