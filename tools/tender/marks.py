@@ -188,6 +188,26 @@ PATCHES: tuple[tuple[str, str, Point, tuple[int, int]], ...] = (
     ("hull", "still-4", (95, -SIDE, 80), (40, 12)),
     ("hull", "still-6", (-387.5, 0, 100), (90, 30)),
 )  # fmt: skip
+# Patches that came later: stills without a card, tied in by the surfaces they share.
+# What lies on one facet of a still with what: the card and the deck lie flat, hull and band share a side.
+FACETS = {("still-3", "neutral"): "flat", ("still-3", "deck"): "flat"} | {
+    (f"still-{n}", surface): "side" for n in (1, 2, 4, 7, 8) for surface in ("hull", "band_series")
+}
+MORE_PATCHES: tuple[tuple[str, str, Point, tuple[int, int]], ...] = (
+    ("band_series", "still-4", (90, -SIDE, 114), (36, 10)),
+    ("skirt", "still-4", (106, -160, 38), (14, 8)),
+    ("deck", "still-6", (-322, 0, 150), (70, 14)),
+    ("band_series", "still-6", (-205, SIDE, 114), (26, 14)),
+    ("skirt", "still-6", (-250, 160, 38), (16, 10)),
+    ("hull", "still-7", (95, -SIDE, 80), (50, 30)),
+    ("band_series", "still-7", (90, -SIDE, 114), (50, 20)),
+    ("skirt", "still-7", (106, -160, 38), (16, 12)),
+    ("hull", "still-8", (-250, -SIDE, 80), (40, 16)),
+    ("band_series", "still-8", (-205, -SIDE, 114), (40, 12)),
+    ("skirt", "still-8", (-250, -160, 38), (14, 10)),
+    ("deck", "still-8", (-322, 0, 150), (50, 14)),
+    ("hull", "still-5", (95, -SIDE, 80), (50, 20)),
+)  # fmt: skip
 
 
 def place(name: str) -> Point:
@@ -305,6 +325,10 @@ def main() -> None:
                     for name, s, centre, size in PATCHES],
     }  # fmt: skip
     clicks |= reel_clicks(shots, click)
+    clicks["patches"] += [{"surface": name, "still": s, "centre": click(s, centre), "size": size}
+                          for name, s, centre, size in MORE_PATCHES]  # fmt: skip
+    for patch in clicks["patches"]:
+        patch["facet"] = FACETS.get((patch["still"], patch["surface"]), "")
     truth = {
         "miniature_mm": {n: round(float(np.linalg.norm(np.subtract(a, b))), 3) for n, (a, b) in DIMENSIONS.items()}
         | span_truth(),

@@ -10,7 +10,7 @@ from pathlib import Path
 from chalkreel.core.errors import RefusedError
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 SUFFIX = ".chalkreel"
 _MAGIC = b"SQLite format 3\x00"
 
@@ -20,7 +20,7 @@ class DocumentRefusedError(RefusedError):
 
 
 def schema() -> str:
-    """The tables; format 2 has the same as 1, with more kinds of entities."""
+    """The tables; later formats have the same, with more kinds of entities and fields."""
     return files("chalkreel.build").joinpath("schema.sql").read_text("ascii")
 
 

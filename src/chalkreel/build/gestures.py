@@ -24,6 +24,7 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     Outline,
+    PaintPot,
     Plane,
     PowerSupply,
     Reading,
@@ -63,7 +64,7 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Dimension: ((Reading, "dimension_id"),),
     Feature: ((FeatureInVersion, "feature_id"),),
     Version: ((FeatureInVersion, "version_id"),),
-    Surface: ((ColourPatch, "surface_id"),),
+    Surface: ((ColourPatch, "surface_id"), (PaintPot, "surface_id")),
 }
 _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Still: ((FeatureInVersion, "still_id"),),

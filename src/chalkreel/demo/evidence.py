@@ -243,6 +243,7 @@ def patches() -> list[AnyEntity]:
                 width_px=width,
                 height_px=height,
                 reflectance=CARD_REFLECTANCE if neutral else None,
+                facet=row["facet"],
             )
         )
     return found

@@ -11,7 +11,8 @@ from chalkreel.build.entities import Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Slot
-from chalkreel.core.finish.steps import MEDIA, Step, Wear
+from chalkreel.core.finish.steps import Step, Wear
+from chalkreel.core.materials import MEDIA
 from chalkreel.core.units import parse_number
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")

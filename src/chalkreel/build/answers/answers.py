@@ -79,10 +79,10 @@ class Answerer:
         converted = conversion(build, found_sizes)
         answers = Answers(build, coverage(build), spent, found_sizes, converted, found_light)
         yield answers
-        colours = self._desk.colours(build, progress)
-        answers = replace(answers, colours=colours)
-        yield answers
-        yield replace(answers, sequence=sequence(build, converted, colours))
+        for colours in self._desk.colours(build, progress):
+            answers = replace(answers, colours=colours)
+            yield answers
+        yield replace(answers, sequence=sequence(build, converted, answers.colours))
 
     def _once(self, name: str, inputs: Hashable, compute: Callable[[], T]) -> T:
         kept = self._kept.get(name)

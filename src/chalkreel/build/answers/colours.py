@@ -1,148 +1,143 @@
-"""The colour of every surface with the light taken out, and drops from the shelf that make it."""
+"""The Colour stage's answers: what the stills say, and drops from the shelf that make it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.build.entities import ColourPatch, ShelfPaint, Still, Surface
+from chalkreel.build.answers.evidence import (
+    Evidence,
+    StillRow,
+    SurfaceColour,
+    SurfaceEvidence,
+    VoteRow,
+    gather_evidence,
+)
+from chalkreel.build.answers.mixes import Mixes, Painted, Progress, lessons_of, mixes_of, paint_of
+from chalkreel.build.answers.sampler import Sampler
+from chalkreel.build.answers.stack import Swatch
+from chalkreel.build.entities import ColourPatch, PaintPot, ShelfPaint, Still, Surface, Zone
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import rgb8_of_lab
-from chalkreel.core.colour.consensus import SurfaceColour, consensus
-from chalkreel.core.colour.recipe import Paint, Recipe, find_recipes, predict_recipe
-from chalkreel.core.colour.sampling import Patch, Sample, sample_patch
-from chalkreel.core.colour.still_light import StillLight, Vote, light_from_neutral, vote
-from chalkreel.core.errors import RefusedError
-
-Swatch = tuple[int, int, int]
+from chalkreel.core.colour.learning import Lessons
 
 
-@dataclass(frozen=True)
-class VoteRow:
-    """One patch on one still; `vote` is None with the reason in `problem` where the still has no known light."""
-
-    patch_id: str
-    still_number: int
-    sample: Sample | None
-    vote: Vote | None
-    swatch: Swatch | None
-    problem: str
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SurfaceRow:
-    """One surface: its votes, their mean, and recipes, best first; `settled` is the one the user chose."""
+    """One surface: what the stills say of it, and its paint."""
 
     surface_id: str
     name: str
-    votes: tuple[VoteRow, ...]
-    colour: SurfaceColour | None
-    swatch: Swatch | None
-    recipes: tuple[tuple[Recipe, Swatch], ...]
-    settled: tuple[Recipe, Swatch] | None
-    problem: str
+    evidence: SurfaceEvidence
+    mixes: Mixes
 
     @property
-    def best(self) -> tuple[Recipe, Swatch] | None:
+    def votes(self) -> tuple[VoteRow, ...]:
+        """One row a patch."""
+        return self.evidence.votes
+
+    @property
+    def colour(self) -> SurfaceColour | None:
+        """The object's colour, light taken out."""
+        return self.evidence.colour
+
+    @property
+    def swatch(self) -> Swatch | None:
+        """The target for the screen, or the object's colour while there is none."""
+        if self.mixes.target is not None:
+            return rgb8_of_lab(np.array(self.mixes.target.lab))
+        return rgb8_of_lab(np.array(self.evidence.colour.lab)) if self.evidence.colour else None
+
+    @property
+    def best(self) -> Painted | None:
         """The recipe to mix."""
-        return self.settled or next(iter(self.recipes), None)
+        return self.mixes.best
+
+    @property
+    def problem(self) -> str:
+        """Why there is no colour or no recipe."""
+        return self.mixes.problem or self.evidence.problem
 
 
-@dataclass(frozen=True)
-class NeutralRow:
-    """A still's neutral patch: the light it shows, or why it cannot be used."""
-
-    patch_id: str
-    still_id: str
-    sample: Sample | None
-    light: StillLight | None
-    problem: str
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Colours:
-    """All surfaces and all neutrals."""
+    """All surfaces, all stills that show any, and what swatches taught of the shelf; `quick` while a search runs."""
 
     surfaces: tuple[SurfaceRow, ...]
-    neutrals: tuple[NeutralRow, ...]
+    stills: tuple[StillRow, ...]
+    problems: tuple[str, ...]
+    lessons: Lessons
+    quick: bool = False
 
 
 class ColourDesk:
     """Samples stills and searches recipes, remembering both for as long as their inputs stay the same."""
 
     def __init__(self, gallery: Gallery) -> None:
-        self._gallery = gallery
-        self._samples: dict[tuple[str, Patch], Sample] = {}
-        self._recipes: dict[tuple[object, ...], tuple[Recipe, ...]] = {}
+        self._sampler = Sampler(gallery)
+        self._evidence: tuple[Hashable, Evidence] | None = None
+        self._lessons: tuple[Hashable, Lessons] | None = None
+        self._mixes: dict[str, tuple[Hashable, Mixes]] = {}
 
-    def colours(self, build: Build, progress: Callable[[float], bool]) -> Colours:
-        """Sample, correct, average, and search a recipe for each surface; `progress` may stop the search."""
-        neutrals = tuple(self._neutral(build, p) for p in build.all(ColourPatch) if not p.surface_id)
-        lights = {row.still_id: row.light for row in neutrals if row.light is not None}
-        shelf = tuple(Paint(p.name, np.array(p.absorption), np.array(p.scattering)) for p in build.all(ShelfPaint))
+    def colours(self, build: Build, progress: Progress) -> Iterator[Colours]:
+        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
+        evidence, lessons = self._evidence_of(build), self._lessons_of(build)
         surfaces = build.all(Surface)
-        rows = []
+        keys = {s.id: self._key(build, s, evidence) for s in surfaces}
+        ready = all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
+        if not ready:
+            rows = [
+                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, evidence, lessons, progress, True))
+                for s in surfaces
+            ]
+            yield Colours(tuple(rows), evidence.stills, evidence.problems, lessons, quick=True)
+        complete = []
         for number, surface in enumerate(surfaces):
-            rows.append(self._surface(build, surface, lights, shelf, progress))
+            mixes = self._kept(surface, keys)
+            if mixes is None:
+                mixes = self._mix(build, surface, evidence, lessons, progress, False)
+                self._mixes[surface.id] = (keys[surface.id], mixes)
+            complete.append(self._row(surface, evidence, mixes))
             progress((number + 1) / len(surfaces))
-        return Colours(tuple(rows), neutrals)
+        yield Colours(tuple(complete), evidence.stills, evidence.problems, lessons)
 
-    def _sample(self, build: Build, patch: ColourPatch) -> Sample:
-        still = build.get(Still, patch.still_id)
-        if still is None:
-            raise RefusedError("The still of this patch has been taken off the reel.")
-        key = (still.blob, Patch(patch.x_px, patch.y_px, patch.width_px, patch.height_px))
-        if key not in self._samples:
-            self._samples[key] = sample_patch(self._gallery.picture(still.blob), key[1])
-        return self._samples[key]
+    def _evidence_of(self, build: Build) -> Evidence:
+        anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
+        key = (build.info.version_id, build.all(ColourPatch), build.all(Still), anchors)
+        if self._evidence is None or self._evidence[0] != key:
+            self._evidence = (key, gather_evidence(build, self._sampler))
+        return self._evidence[1]
 
-    def _neutral(self, build: Build, patch: ColourPatch) -> NeutralRow:
-        try:
-            sample = self._sample(build, patch)
-            return NeutralRow(patch.id, patch.still_id, sample, light_from_neutral(sample, patch.reflectance), "")
-        except RefusedError as refusal:
-            return NeutralRow(patch.id, patch.still_id, None, None, str(refusal))
+    def _lessons_of(self, build: Build) -> Lessons:
+        taught = tuple(p for p in build.all(PaintPot) if p.teaches)
+        key = (build.all(ShelfPaint), taught)
+        if self._lessons is None or self._lessons[0] != key:
+            self._lessons = (key, lessons_of(build, tuple(paint_of(p) for p in build.all(ShelfPaint))))
+        return self._lessons[1]
 
-    def _vote(self, build: Build, patch: ColourPatch, lights: dict[str, StillLight]) -> VoteRow:
-        still = build.get(Still, patch.still_id)
-        number = still.number if still else 0
-        try:
-            sample = self._sample(build, patch)
-        except RefusedError as refusal:
-            return VoteRow(patch.id, number, None, None, None, str(refusal))
-        if patch.still_id not in lights:
-            return VoteRow(patch.id, number, sample, None, None, f"still {number} has no neutral patch: left out")
-        found = vote(sample, lights[patch.still_id])
-        return VoteRow(patch.id, number, sample, found, rgb8_of_lab(np.array(found.lab)), "")
+    def _kept(self, surface: Surface, keys: dict[str, Hashable]) -> Mixes | None:
+        kept = self._mixes.get(surface.id)
+        return kept[1] if kept is not None and kept[0] == keys[surface.id] else None
 
-    def _surface(
-        self, build: Build, surface: Surface, lights: dict[str, StillLight], shelf: tuple[Paint, ...],
-        progress: Callable[[float], bool],
-    ) -> SurfaceRow:  # fmt: skip
-        patches = (p for p in build.all(ColourPatch) if p.surface_id == surface.id)
-        votes = tuple(self._vote(build, patch, lights) for patch in patches)
-        try:
-            colour = consensus(tuple(row.vote for row in votes if row.vote is not None))
-            recipes = self._search(colour.lab, shelf, progress) if shelf else ()
-        except RefusedError as refusal:
-            return SurfaceRow(surface.id, surface.name, votes, None, None, (), None, str(refusal))
-        settled = predict_recipe(surface.drops, shelf, colour.lab)
-        return SurfaceRow(
-            surface.id, surface.name, votes, colour, rgb8_of_lab(np.array(colour.lab)),
-            tuple(_painted(r) for r in recipes), _painted(settled) if settled else None, "",
+    @staticmethod
+    def _key(build: Build, surface: Surface, evidence: Evidence) -> Hashable:
+        found = evidence.surfaces[surface.id]
+        info = build.info
+        return (
+            surface, found.colour, tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
+            build.all(ShelfPaint), build.all(PaintPot), tuple(z for z in build.all(Zone) if z.surface_id == surface.id),
+            (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
         )  # fmt: skip
 
-    def _search(
-        self, lab: tuple[float, float, float], shelf: tuple[Paint, ...], progress: Callable[[float], bool]
-    ) -> tuple[Recipe, ...]:
-        key = (lab, *((p.name, p.absorption.tobytes(), p.scattering.tobytes()) for p in shelf))
-        if key not in self._recipes:
-            self._recipes[key] = find_recipes(lab, shelf, progress=lambda _: progress(-1.0))
-        return self._recipes[key]
+    @staticmethod
+    def _mix(
+        build: Build, surface: Surface, evidence: Evidence, lessons: Lessons, progress: Progress, quick: bool
+    ) -> Mixes:
+        return mixes_of(build, surface, evidence.surfaces[surface.id], lessons, progress, quick)
 
-
-def _painted(recipe: Recipe) -> tuple[Recipe, Swatch]:
-    return recipe, rgb8_of_lab(np.array(recipe.lab))
+    @staticmethod
+    def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:
+        return SurfaceRow(surface.id, surface.name, evidence.surfaces[surface.id], mixes)

@@ -7,7 +7,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.spectra import white_xyz
+from chalkreel.core.colour.spectra import Illuminant, white_xyz
 
 Array = npt.NDArray[np.float64]
 
@@ -18,9 +18,9 @@ XYZ_TO_RGB: Final = np.linalg.inv(RGB_TO_XYZ)
 _EPSILON: Final = (6 / 29) ** 3
 
 
-def lab_of_xyz(xyz: Array) -> Array:
-    """L*a*b* (..., 3) of XYZ (..., 3) relative to D65, Y = 1 for white."""
-    ratio = np.asarray(xyz) / white_xyz()
+def lab_of_xyz(xyz: Array, illuminant: Illuminant = "D65") -> Array:
+    """L*a*b* (..., 3) of XYZ (..., 3) relative to an illuminant's white, Y = 1 for white."""
+    ratio = np.asarray(xyz) / white_xyz(illuminant)
     f = np.where(ratio > _EPSILON, np.cbrt(np.maximum(ratio, 0.0)), ratio / (3 * (6 / 29) ** 2) + 4 / 29)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 

@@ -1,6 +1,8 @@
-"""Two-constant Kubelka–Munk mixing of opaque films.
+"""Two-constant Kubelka–Munk: opaque films, mixtures, films of finite thickness.
 
-References: Kubelka & Munk, *Z. techn. Physik* 12 (1931), 593; Duncan, *Proc. Phys. Soc.* 52 (1940), 390 (mixtures).
+References: Kubelka & Munk, *Z. techn. Physik* 12 (1931), 593; Duncan, *Proc. Phys. Soc.* 52 (1940), 390
+(mixtures); Kubelka, *J. Opt. Soc. Am.* 38 (1948), 448 (finite films). All reflectances here are *internal*: what the
+film sends up inside it, before its surface has its say (`surface_terms`).
 """
 
 from __future__ import annotations
@@ -25,3 +27,27 @@ def ratio_of(reflectance: Array) -> Array:
 def mix_reflectance(drops: Array, absorption: Array, scattering: Array) -> Array:
     """Reflectance (..., 36) of mixes: drops (..., P) of paints with K and S (P, 36)."""
     return reflectance_of((drops @ absorption) / (drops @ scattering))
+
+
+def film_over(ground: Array, absorption: Array, scattering: Array, thickness: float) -> Array:
+    """Reflectance (36,) of a film with K and S (36,) per unit of thickness, over a ground (36,)."""
+    scattering = np.maximum(scattering, 1e-9)
+    a = 1.0 + absorption / scattering
+    b = np.sqrt(np.maximum(a * a - 1.0, 1e-12))
+    coth = 1.0 / np.tanh(np.clip(b * scattering * thickness, 1e-9, 300.0))
+    return np.asarray((1.0 - ground * (a - b * coth)) / (a - ground + b * coth))
+
+
+def film_constants(over_black: Array, over_white: Array, black: Array, white: Array) -> tuple[Array, Array]:
+    """K·X and S·X (36,) of a film seen over two grounds, all reflectances (36,).
+
+    Kubelka 1948: a from the four reflectances, then S·X from the film over the black ground. Where the film
+    hides (both the same) S·X is what just hides.
+    """
+    apart = np.maximum(over_white - over_black, 1e-4)
+    product = (1.0 + over_white * over_black) * (white - black) - (1.0 + white * black) * apart
+    a = np.maximum(product / (2.0 * (over_black * white - over_white * black + 1e-12)), 1.0 + 1e-6)
+    b = np.sqrt(a * a - 1.0)
+    argument = (b * b - (a - over_black) * (a - black)) / (b * np.minimum(black - over_black, -1e-9))
+    scattering = np.arctanh(1.0 / np.maximum(argument, 1.0 + 1e-9)) / b
+    return (a - 1.0) * scattering, scattering

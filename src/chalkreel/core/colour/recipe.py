@@ -1,39 +1,51 @@
-"""Which drops from the shelf make a colour: a beam search over whole drops.
+"""Which whole drops from the shelf make a colour.
 
-Every mix of n drops is one of n − 1 drops and one more, so the search grows mixes drop by
-drop and keeps the most promising at each size (beam), judged by CIEDE2000 of the two-constant
-Kubelka–Munk prediction, then tries to exchange single drops in the best.
+Every pair and triple of paints is brought to its best amounts by Gauss–Newton in L*a*b* with the CIEDE2000 metric
+of the target, all at once; the best are rounded to whole drops in every total up to the pot's size. Sets of four and
+five grow out of the best smaller ones. The start is the linear match of Allen (*J. Opt. Soc. Am.* 56 (1966), 1256).
 """
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.kubelka_munk import mix_reflectance
-from chalkreel.core.colour.spectra import xyz_of_reflectance
+from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
+from chalkreel.core.colour.mixing import EMPTY, Correction, Mixer, Pot, metric_at
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Sheen
 
 Array = npt.NDArray[np.float64]
-Counts = npt.NDArray[np.int16]
-BEAM = 40
-EXCHANGES = 6
-# Another paint or more drops must earn their trouble, in ΔE00.
-PAINT_TROUBLE, DROP_TROUBLE = 0.25, 0.015
+Sets = npt.NDArray[np.int64]
+Lab = tuple[float, float, float]
+
+# Another paint, another drop and a bottle that runs low must earn their trouble, in ΔE00.
+PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
+LEAST_ML: Final = 0.5
+MOST_PAINTS, MOST_DROPS = 5, 400
+# How many sets go on to the next, dearer look.
+SCREENED: Final = 2500
+ROUNDED: Final = {2: 400, 3: 160, 4: 70, 5: 40}
+GROWN: Final = {4: 50, 5: 25}
+LONGEST_STEP, DAMPING = 1.2, 0.02
 
 
 @dataclass(frozen=True)
-class Paint:
-    """A paint's K and S (36,) at the program's bands, S relative to the shelf's white."""
+class Limits:
+    """At most so many paints and drops in the pot; names that must not be used."""
 
-    name: str
-    absorption: Array
-    scattering: Array
+    paints: int = 4
+    drops: int = 24
+    without: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -41,8 +53,13 @@ class Recipe:
     """Whole drops by paint name, the predicted L*a*b* and its ΔE00 to the target."""
 
     drops: tuple[tuple[str, int], ...]
-    lab: tuple[float, float, float]
+    lab: Lab
     delta_e: float
+
+    @property
+    def total(self) -> int:
+        """Drops in all."""
+        return sum(count for _, count in self.drops)
 
 
 class SearchStoppedError(Exception):
@@ -50,15 +67,13 @@ class SearchStoppedError(Exception):
 
 
 def find_recipes(
-    target_lab: tuple[float, float, float],
-    shelf: tuple[Paint, ...],
-    most_paints: int = 4,
-    most_drops: int = 24,
-    progress: Callable[[float], bool] | None = None,
-) -> tuple[Recipe, ...]:
-    """The best recipe for each number of paints that pays for its trouble, best first.
+    target_lab: Lab, shelf: tuple[Paint, ...], limits: Limits = Limits(), sheen: Sheen = "matte",
+    progress: Callable[[float], bool] | None = None, quick: bool = False, corrections: tuple[Correction, ...] = (),
+) -> tuple[Recipe, ...]:  # fmt: skip
+    """The recipes worth a choice, best first: nearer ones with more paints or drops, simpler ones further off.
 
-    `progress` is called with the share done and returns False to stop.
+    The paints of `shelf` must be such as may share a cup. `progress` is called with the share done and returns
+    False to stop; `quick` looks at single paints and pairs only.
 
     Raises
     ------
@@ -67,92 +82,200 @@ def find_recipes(
     SearchStoppedError
         `progress` returned False.
     """
-    if not shelf:
-        raise RefusedError("The shelf is empty. Add paints before asking for a recipe.")
-    if most_paints < 1 or most_drops < 1:
-        raise RefusedError("A recipe needs at least one paint and one drop.")
-    search = _Search(np.array(target_lab), shelf, most_paints)
-    front: Counts = np.eye(len(shelf), dtype=np.int16)
-    for size in range(1, most_drops + 1):
-        if size > 1:
-            front = search.grow(front)
-        front = search.keep_best(front)
-        if progress is not None and not progress(size / most_drops):
-            raise SearchStoppedError
-    for _ in range(EXCHANGES):
-        search.keep_best(search.exchange(most_drops))
+    usable = _usable(shelf, limits)
+    search = Search(np.array(target_lab), Mixer(usable, sheen, corrections=corrections), limits)
+    search.run(min(limits.paints, 2 if quick else limits.paints), progress or (lambda _: True))
     return search.result()
 
 
-class _Search:
-    def __init__(self, target: Array, shelf: tuple[Paint, ...], most_paints: int) -> None:
-        self.target, self.shelf, self.most_paints = target, shelf, most_paints
-        self.absorption = np.stack([p.absorption for p in shelf])
-        self.scattering = np.stack([p.scattering for p in shelf])
-        self.best: dict[int, tuple[float, float, Counts]] = {}
+class Search:
+    """The best mixes found so far for one target, by number of paints and of drops."""
 
-    def predict(self, counts: Counts) -> Array:
-        return lab_of_xyz(xyz_of_reflectance(mix_reflectance(counts.astype(float), self.absorption, self.scattering)))
+    def __init__(self, target: Array, mixer: Mixer, limits: Limits) -> None:
+        self.target, self.mixer, self.limits = target, mixer, limits
+        self.metric = metric_at(target)
+        low = [p.ml_left is not None and p.ml_left < LEAST_ML for p in mixer.paints]
+        self.trouble = LOW_TROUBLE * np.array(low, float)
+        self.best: dict[tuple[int, int], tuple[float, tuple[int, ...], tuple[int, ...]]] = {}
 
-    def keep_best(self, counts: Counts) -> Counts:
-        """Note the best for each number of paints; return the beam, the best of each number and of all."""
-        error = delta_e_2000(self.predict(counts), self.target)
-        paints = (counts > 0).sum(axis=1)
-        score = error + DROP_TROUBLE * counts.sum(axis=1)
-        kept = []
-        for number in range(1, self.most_paints + 1):
-            rows = np.flatnonzero(paints == number)
-            if len(rows) == 0:
-                continue
-            order = rows[np.argsort(score[rows], kind="stable")[:BEAM]]
-            kept.append(order)
-            top = int(order[0])
-            if number not in self.best or score[top] < self.best[number][0]:
-                self.best[number] = (float(score[top]), float(error[top]), counts[top])
-        return counts[np.concatenate(kept)]
+    def run(self, most: int, progress: Callable[[float], bool]) -> None:
+        """Singles, pairs, triples, then what grows out of them."""
+        count = len(self.mixer.paints)
+        self.note(np.arange(count)[:, None], np.ones((count, 1)))
+        kept: tuple[Sets, Array] | None = None
+        for size in range(2, min(most, count) + 1):
+            if not progress((size - 2) / max(1, most - 1)):
+                raise SearchStoppedError
+            if size <= 3:
+                sets = _all_sets(count, size)
+                amounts = self.start(sets)
+            else:
+                assert kept is not None
+                sets, amounts = self.grow(kept[0][: GROWN[size]], kept[1][: GROWN[size]])
+            kept = self.settle(sets, amounts, progress)
+            self.round_off(*kept, ROUNDED[size])
 
-    def grow(self, counts: Counts) -> Counts:
-        one = np.eye(len(self.shelf), dtype=np.int16)
-        grown = (counts[:, None, :] + one[None]).reshape(-1, len(self.shelf))
-        return self._allowed(grown)
+    def start(self, sets: Sets) -> Array:
+        """Amounts (N, m) of the linear match at the target's own smooth spectrum, kept above a trace."""
+        mixer = self.mixer
+        pull, size = _linear(self.target, mixer)
+        lean = pull[sets]
+        gram = lean @ lean.transpose(0, 2, 1)
+        gram += 1e-6 * np.trace(gram, axis1=1, axis2=2)[:, None, None] * np.eye(sets.shape[1])
+        amounts = np.linalg.solve(gram, size[sets][..., None])[..., 0]
+        largest = np.abs(amounts).max(axis=1, keepdims=True)
+        amounts = np.maximum(amounts, 0.004 * largest)
+        return np.asarray(amounts / amounts.sum(axis=1, keepdims=True))
 
-    def exchange(self, most_drops: int) -> Counts:
-        """Neighbours of the best mixes: one drop more, less, or of another paint."""
-        one = np.eye(len(self.shelf), dtype=np.int16)
-        start = np.stack([entry[2] for entry in self.best.values()])
-        steps = np.concatenate([one, -one, (one[:, None] - one[None]).reshape(-1, len(self.shelf))])
-        near = (start[:, None, :] + steps[None]).reshape(-1, len(self.shelf))
-        total = near.sum(axis=1)
-        return self._allowed(near[(near >= 0).all(axis=1) & (total >= 1) & (total <= most_drops)])
+    def grow(self, sets: Sets, amounts: Array) -> tuple[Sets, Array]:
+        """Each set with each further paint, that one in a small dose for its strength."""
+        every = np.arange(len(self.mixer.paints))
+        new = np.tile(every, len(sets))
+        old, dose = np.repeat(sets, len(every), axis=0), np.repeat(amounts, len(every), axis=0)
+        fresh = ~(old == new[:, None]).any(axis=1)
+        strength = (self.mixer.absorption + self.mixer.scattering).mean(axis=1)
+        in_pot = (strength[old] * dose).sum(axis=1)
+        grown = np.concatenate([old, new[:, None]], axis=1)[fresh]
+        doses = np.concatenate([dose, (0.05 * in_pot / strength[new])[:, None]], axis=1)[fresh]
+        order = np.argsort(grown, axis=1)
+        grown, doses = np.take_along_axis(grown, order, 1), np.take_along_axis(doses, order, 1)
+        first = np.unique(grown, axis=0, return_index=True)[1]
+        return grown[first], doses[first]
 
-    def _allowed(self, counts: Counts) -> Counts:
-        counts = counts[(counts > 0).sum(axis=1) <= self.most_paints]
-        # Rows are told apart by a random projection: far cheaper than sorting whole rows.
-        key = counts @ np.random.default_rng(1).standard_normal(counts.shape[1])
-        return counts[np.unique(np.round(key, 9), return_index=True)[1]]
+    def settle(self, sets: Sets, amounts: Array, progress: Callable[[float], bool]) -> tuple[Sets, Array]:
+        """Gauss–Newton on the amounts; one step for all, two more for the best; returned best first."""
+        for keep in (SCREENED, SCREENED // 2, SCREENED // 4):
+            if not progress(-1.0):
+                raise SearchStoppedError
+            amounts = self.stepped(sets, amounts)
+            # What counts is what whole drops make of it: no share below one drop of the pot.
+            coarse = np.maximum(amounts / amounts.sum(axis=1, keepdims=True), 1.0 / self.limits.drops)
+            error = self.error(sets, coarse)
+            order = np.argsort(error, kind="stable")[:keep]
+            sets, amounts = sets[order], amounts[order]
+        return sets, amounts
+
+    def stepped(self, sets: Sets, amounts: Array) -> Array:
+        """One damped step towards the target."""
+        lab, lean = self.mixer.lab_and_lean(sets, amounts)
+        sides = self.metric @ lean
+        miss = (lab - self.target) @ self.metric.T
+        normal = sides.transpose(0, 2, 1) @ sides
+        level = np.trace(normal, axis1=1, axis2=2) + 1e-9
+        normal += DAMPING * level[:, None, None] * np.eye(sets.shape[1])
+        step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
+        return np.asarray(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)))
+
+    def error(self, sets: Sets, amounts: Array) -> Array:
+        """ΔE00 to the target (N,), what a mix unlike all swatches may be off by, the trouble of low bottles."""
+        miss = delta_e_2000(self.mixer.lab(sets, amounts), self.target)
+        return np.asarray(np.hypot(miss, self.mixer.doubt(sets, amounts)) + self.trouble[sets].sum(axis=1))
+
+    def round_off(self, sets: Sets, amounts: Array, keep: int) -> None:
+        """Note the best of all whole-drop neighbours, in every total that the pot allows."""
+        sets, share = sets[:keep], amounts[:keep] / amounts[:keep].sum(axis=1, keepdims=True)
+        size = sets.shape[1]
+        totals = np.arange(size, self.limits.drops + 1)
+        totals = totals[:: max(1, len(totals) // 24)]
+        corners = np.array(list(itertools.product((0, 1), repeat=size)))
+        below = np.floor(share[:, None, :] * totals[None, :, None])
+        whole = np.maximum(below[:, :, None, :] + corners, 1.0)
+        rows = np.repeat(sets, len(totals) * len(corners), axis=0)
+        self.note(rows, whole.reshape(-1, size))
+
+    def note(self, sets: Sets, amounts: Array) -> None:
+        """Keep the best of these for its number of paints and each total of drops."""
+        total = amounts.sum(axis=1).astype(int)
+        fits = total <= self.limits.drops
+        sets, amounts, total = sets[fits], amounts[fits], total[fits]
+        error = self.error(sets, amounts)
+        order = np.lexsort((error, total))
+        first = order[np.unique(total[order], return_index=True)[1]]
+        for row in first:
+            key = (sets.shape[1], int(total[row]))
+            if key not in self.best or error[row] < self.best[key][0]:
+                self.best[key] = (
+                    float(error[row]), tuple(int(i) for i in sets[row]), tuple(int(n) for n in amounts[row])
+                )  # fmt: skip
 
     def result(self) -> tuple[Recipe, ...]:
-        rows = [(score + PAINT_TROUBLE * number, error, counts) for number, (score, error, counts) in self.best.items()]
-        rows.sort(key=lambda row: row[0])
-        return tuple(self._recipe(counts, error) for _, error, counts in rows)
+        """What no other beats in paints, drops and nearness at once, the best compromise first."""
+        rows = sorted(self.best.items(), key=lambda item: (item[1][0], item[0]))
+        worthy: list[tuple[float, Recipe]] = []
+        for (paints, drops), (error, sets, counts) in rows:
+            rivals = [(len(r.drops), r.total, e) for e, r in worthy]
+            if any(p <= paints and d <= drops and e <= error + 0.05 for p, d, e in rivals):
+                continue
+            worthy.append((error, self._recipe(sets, counts)))
+        worthy.sort(key=lambda pair: pair[0] + PAINT_TROUBLE * len(pair[1].drops) + DROP_TROUBLE * pair[1].total)
+        return tuple(recipe for _, recipe in worthy)
 
-    def _recipe(self, counts: Counts, error: float) -> Recipe:
-        lab = self.predict(counts[None])[0]
-        order = np.argsort(-counts, kind="stable")
-        drops = tuple((self.shelf[i].name, int(counts[i])) for i in order if counts[i] > 0)
+    def _recipe(self, sets: tuple[int, ...], counts: tuple[int, ...]) -> Recipe:
+        lab = self.mixer.lab(np.array([sets]), np.array([counts], float))[0]
+        order = sorted(range(len(sets)), key=lambda i: (-counts[i], self.mixer.paints[sets[i]].name))
+        drops = tuple((self.mixer.paints[sets[i]].name, counts[i]) for i in order)
+        error = float(delta_e_2000(lab, self.target))
         return Recipe(drops, (float(lab[0]), float(lab[1]), float(lab[2])), error)
 
 
 def predict_recipe(
-    drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], target_lab: tuple[float, float, float]
-) -> Recipe | None:
+    drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen = "matte",
+    pot: Pot = EMPTY, corrections: tuple[Correction, ...] = (),
+) -> Recipe | None:  # fmt: skip
     """The colour of given drops against a target; None where there are none or a paint is not on the shelf."""
     by_name = {paint.name: paint for paint in shelf}
     if not drops or any(name not in by_name for name, _ in drops):
         return None
-    counts = np.array([float(count) for _, count in drops])
-    absorption = np.stack([by_name[name].absorption for name, _ in drops])
-    scattering = np.stack([by_name[name].scattering for name, _ in drops])
-    lab = lab_of_xyz(xyz_of_reflectance(mix_reflectance(counts, absorption, scattering)))
-    error = float(delta_e_2000(lab, np.array(target_lab)))
-    return Recipe(drops, (float(lab[0]), float(lab[1]), float(lab[2])), error)
+    mixer = Mixer(tuple(by_name[name] for name, _ in drops), sheen, pot, corrections)
+    lab = mixer.lab(np.arange(len(drops))[None], np.array([[float(count) for _, count in drops]]))[0]
+    return Recipe(drops, (float(lab[0]), float(lab[1]), float(lab[2])), float(delta_e_2000(lab, np.array(target_lab))))
+
+
+def _usable(shelf: tuple[Paint, ...], limits: Limits) -> tuple[Paint, ...]:
+    if not 1 <= limits.paints <= MOST_PAINTS or not 1 <= limits.drops <= MOST_DROPS:
+        raise RefusedError(f"A recipe has 1 to {MOST_PAINTS} paints and 1 to {MOST_DROPS} drops.")
+    usable = tuple(p for p in shelf if p.name not in limits.without and not p.metallic and p.ml_left != 0.0)
+    if not usable:
+        raise RefusedError("The shelf is empty. Add paints before asking for a recipe.")
+    # Ties are broken by name, so that the order of the shelf does not matter.
+    return tuple(sorted(usable, key=lambda p: p.name))
+
+
+def _all_sets(count: int, size: int) -> Sets:
+    grids = np.meshgrid(*[np.arange(count)] * size, indexing="ij")
+    rows = np.stack([g.ravel() for g in grids], axis=1)
+    return rows[(np.diff(rows, axis=1) > 0).all(axis=1)]
+
+
+def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
+    """Each paint's pull off the target's colour per drop (P, 3), and its weight in the pot (P,)."""
+    try:
+        target_ratio = guessed(target, mixer.sheen)
+        ratio = target_ratio.absorption / target_ratio.scattering
+    except RefusedError:
+        # No paint has this colour: start from the grey of its lightness.
+        ratio = ratio_of(np.full(36, float(np.clip((target[0] / 100) ** 2.4, 0.02, 0.95))))
+    inner = reflectance_of(ratio)
+    fall = inner / np.sqrt(ratio * (ratio + 2.0))
+    weights = fall[:, None] * tristimulus_weights()
+    pull = (mixer.absorption - ratio * mixer.scattering) @ weights
+    slope = np.diag(1.0 / np.maximum(lab_scale(inner), 0.02))
+    return pull @ slope, mixer.scattering @ weights.sum(axis=1) + 1e-6
+
+
+def lab_scale(inner: Array) -> Array:
+    """XYZ (3,) of a reflectance: what a step in XYZ is measured against."""
+    return np.asarray(inner @ tristimulus_weights())
+
+
+def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen = "matte") -> tuple[Recipe, ...]:
+    """Every paint by itself, nearest first."""
+    if not shelf:
+        return ()
+    mixer = Mixer(shelf, sheen)
+    lab = mixer.lab(np.arange(len(shelf))[:, None], np.ones((len(shelf), 1)))
+    error = delta_e_2000(lab, np.array(target_lab))
+    return tuple(
+        Recipe(((shelf[i].name, 1),), (float(lab[i, 0]), float(lab[i, 1]), float(lab[i, 2])), float(error[i]))
+        for i in np.argsort(error, kind="stable")
+    )

@@ -10,13 +10,11 @@ from typing import Final, Literal
 import msgspec
 
 from chalkreel.core.convert.operations import Operation
+from chalkreel.core.materials import Medium, Sheen
 
-Medium = Literal["water acrylic", "alcohol acrylic", "lacquer", "enamel", "oil"]
-Sheen = Literal["matte", "satin", "gloss"]
 Role = Literal["base", "stripe", "glass", "bright metal"]
 Wear = Literal["pre-shade", "chipping", "wash", "dry-brush", "streaks", "powders"]
 
-MEDIA: Final[tuple[Medium, ...]] = ("water acrylic", "alcohol acrylic", "lacquer", "enamel", "oil")
 _WHEN_KIND: Final = {
     "before primer": "rework", "before closing": "rework", "after base colour": "detail",
     "after decals": "add small parts", "after matte coat": "add fragile parts",

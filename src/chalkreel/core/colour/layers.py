@@ -1,0 +1,205 @@
+"""How a surface looks after every layer, from primer to matte coat.
+
+Films of finite thickness over each other (Kubelka 1948), the topmost one's surface over all (Saunderson 1942).
+A mirror-like metal is no scattering body: clear films over it only absorb, in and out (Beer–Lambert).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Final, Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kubelka_munk import film_over, reflectance_of
+from chalkreel.core.colour.mixing import Pot
+from chalkreel.core.colour.recipe import Lab
+from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
+from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM, xyz_of_reflectance
+from chalkreel.core.colour.surface_terms import OUTSIDE, SEEN, internal, seen
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Sheen
+
+Array = npt.NDArray[np.float64]
+LayerKind = Literal["primer", "metal", "pre-shade", "coat", "clear tint", "varnish", "wash", "wiped wash", "filter"]
+
+# S·X of one thin, even coat of the shelf's white: it halves what shows through.
+COAT: Final = 1.1
+# A sprayed shade is about a third of a coat; of a wash on a flat face a twelfth of a coat dries where it is not
+# wiped and a fortieth where it is; a filter is about as thin as a wiped wash, and even.
+THICKNESS: Final[dict[LayerKind, float]] = {"pre-shade": 0.35, "wash": 0.12, "wiped wash": 0.03, "filter": 0.03}
+MOST_COATS: Final = 12
+# One coat of clear varnish: a trace of yellow, and a matte one's flatting agent scatters a little.
+_YELLOW: Final = 0.004 / (1.0 + np.exp((WAVELENGTHS_NM - 440.0) / 15.0))
+_MILK: Final[dict[Sheen, float]] = {"gloss": 0.0, "satin": 0.004, "matte": 0.012}
+AIMS: Final = 12
+# K counts diffuse light, whose way through a film is twice its thickness; what comes in at 45° and goes out at 0°
+# crosses a clear film nearly straight (1.13 and 1.0 thicknesses inside n = 1.5). The share of K·X to give back.
+STRAIGHT: Final = 2.0 - (1.13 + 1.0) / 2.0
+_SEE_THROUGH: Final = frozenset({"clear tint", "wash", "wiped wash", "filter"})
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """One layer. `paint` is what is in its cup; primer and metal are given by their own seen colour instead."""
+
+    name: str
+    kind: LayerKind
+    paint: Pot | None = None
+    lab: Lab | None = None
+    sheen: Sheen | None = None
+    coats: int = 1
+
+
+@dataclass(frozen=True, eq=False)
+class Look:
+    """The colour after a layer, its ΔE00 to the target where there is one, and the seen reflectance (36,)."""
+
+    name: str
+    lab: Lab
+    delta_e: float | None
+    reflectance: Array
+
+
+@dataclass(frozen=True, eq=False)
+class _Ground:
+    """What is there so far, seen from inside the topmost film; `straight` (36,) is what light that crosses it
+    straight keeps over diffuse light."""
+
+    inside: Array
+    sheen: Sheen
+    straight: Array = field(default_factory=lambda: np.ones(BANDS))
+    mirror: bool = False
+
+
+def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Look, ...]:
+    """The look after each layer, in order.
+
+    Raises
+    ------
+    RefusedError
+        The first layer is neither a primer nor a metal, or a layer has no paint or colour.
+    """
+    if not layers or layers[0].lab is None:
+        raise RefusedError("Layers begin with a primer or a metal whose colour is known.")
+    found, ground = [], _Ground(np.zeros(BANDS), "matte")
+    for layer in layers:
+        laid = _laid(ground, layer)
+        reflectance = _seen(laid)
+        # A wash is looked at before it is wiped; what stays of it is a layer of its own.
+        ground = ground if layer.kind == "wash" else laid
+        lab = lab_of_xyz(xyz_of_reflectance(reflectance))
+        error = None if target_lab is None else float(delta_e_2000(lab, np.array(target_lab)))
+        found.append(Look(layer.name, _lab(lab), error, reflectance))
+    return tuple(found)
+
+
+def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
+    """The base colour that has the target's look once the layers of `over` lie on it.
+
+    Fixed-point iteration in L*a*b*; the base is taken as opaque, with a smooth spectrum.
+
+    Raises
+    ------
+    RefusedError
+        No paint under these layers can look like the target.
+    """
+    if not over:
+        return target_lab
+    target, aim = np.array(target_lab), np.array(target_lab)
+    miss = np.zeros(3)
+    for _ in range(AIMS):
+        base = Layer("base", "primer", lab=_lab(aim), sheen=sheen)
+        miss = target - np.array(looks((base, *over))[-1].lab)
+        if np.abs(miss).max() < 0.02:
+            break
+        aim = aim + miss
+        aim[0] = np.clip(aim[0], 2.0, 98.5)
+    if np.abs(miss).max() > 1.0:
+        raise RefusedError("No base colour reaches this target under these layers: they darken or grey it too much.")
+    return _lab(aim)
+
+
+def coats_to_hide(paint: Pot, grounds: tuple[Lab, ...], sheen: Sheen, tolerance: float) -> int | None:
+    """How many thin coats until every ground (primer, pre-shade) looks like the full colour within a tolerance."""
+    full = _opaque(paint, sheen)
+    for coats in range(1, MOST_COATS + 1):
+        left = [left_showing(paint, ground, sheen, coats, full) for ground in grounds]
+        if max(left, default=0.0) <= tolerance:
+            return coats
+    return None
+
+
+def left_showing(paint: Pot, ground: Lab, sheen: Sheen, coats: int, full: Array | None = None) -> float:
+    """ΔE00 between the full colour and so many coats of it over a ground."""
+    start = Layer("ground", "primer", lab=ground, sheen="matte")
+    lab = looks((start, Layer("coats", "coat", paint, sheen=sheen, coats=coats)))[-1].lab
+    return float(delta_e_2000(np.array(lab), _opaque(paint, sheen) if full is None else full))
+
+
+def shown_through(paint: Pot, primer: Lab, shade: Pot, sheen: Sheen, coats: int) -> float:
+    """ΔE00 between where a pre-shade lies below and where it does not, after so many coats."""
+    base = Layer("primer", "primer", lab=primer, sheen="matte")
+    over = Layer("coats", "coat", paint, sheen=sheen, coats=coats)
+    plain = looks((base, over))[-1].lab
+    shaded = looks((base, Layer("shade", "pre-shade", shade), over))[-1].lab
+    return float(delta_e_2000(np.array(plain), np.array(shaded)))
+
+
+def _laid(ground: _Ground, layer: Layer) -> _Ground:
+    paint = layer.paint
+    if layer.lab is not None:
+        sheen = layer.sheen or "matte"
+        spectrum = smooth_spectrum(np.array(layer.lab))
+        if layer.kind == "metal":
+            return _Ground(spectrum, sheen, mirror=True)
+        return _Ground(internal(spectrum, sheen), sheen)
+    if layer.kind == "varnish":
+        sheen = layer.sheen or "gloss"
+        milk = np.full(BANDS, _MILK[sheen])
+        return replace(_film(ground, _YELLOW, milk, float(layer.coats)), sheen=sheen)
+    if paint is None or paint.drops <= 0:
+        raise RefusedError(f"“{layer.name}” has no paint in it yet.")
+    thickness = COAT * THICKNESS.get(layer.kind, 1.0) * layer.coats
+    k, s = paint.absorption / paint.drops, paint.scattering / paint.drops
+    laid = _film(ground, k, s, thickness)
+    if layer.kind in _SEE_THROUGH:
+        gain = np.exp(STRAIGHT * k * thickness * np.exp(-s * thickness))
+        laid = replace(laid, straight=np.minimum(laid.straight * gain, 4.0))
+    # A thin film does not change the surface; a coat of paint does.
+    return replace(laid, sheen=layer.sheen or ground.sheen) if layer.kind in ("coat", "clear tint") else laid
+
+
+def _film(ground: _Ground, k: Array, s: Array, thickness: float) -> _Ground:
+    if ground.mirror:
+        # Seen through: what little the film scatters is added as from a body of its own over black.
+        through = np.exp(-2.0 * (k + s) * thickness)
+        return replace(ground, inside=ground.inside * through + film_over(np.zeros(BANDS), k, s, thickness))
+    # Where a film scatters, light loses its straight way.
+    kept = 1.0 + (ground.straight - 1.0) * np.exp(-2.0 * s * thickness)
+    return replace(ground, inside=film_over(ground.inside, k, s, thickness), straight=kept)
+
+
+def _seen(ground: _Ground) -> Array:
+    # What a mirror throws back leaves through the surface at once and is not caught inside again.
+    if ground.mirror:
+        return ground.inside
+    surface = OUTSIDE * SEEN[ground.sheen]
+    return surface + (seen(ground.inside, ground.sheen) - surface) * ground.straight
+
+
+def _opaque(paint: Pot, sheen: Sheen) -> Array:
+    return lab_of_xyz(xyz_of_reflectance(seen(reflectance_of(paint.absorption / paint.scattering), sheen)))
+
+
+def _lab(values: Array) -> Lab:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def wet_look(target_lab: Lab, sheen: Sheen) -> Lab:
+    """How a dry coat of this colour looks while wet: as under gloss."""
+    inner = internal(smooth_spectrum(np.array(target_lab)), sheen)
+    return _lab(lab_of_xyz(xyz_of_reflectance(seen(inner, "gloss"))))

@@ -1,0 +1,203 @@
+"""Correcting the pot: what to add to what is in the cup, or whether to start again.
+
+The pot counts as a paint of its own, fitted to its test swatch: paint cannot be taken out, only added.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import numpy.typing as npt
+
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.learning import Swatch, learn, warped
+from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.recipe import LONGEST_STEP, Lab, Recipe
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Sheen
+
+Array = npt.NDArray[np.float64]
+# No eye tells these apart.
+TOLERANCE: Final = 1.0
+MOST_ADDED: Final = 3
+# A drop added must earn its trouble, in ΔE00.
+DROP_TROUBLE: Final = 0.012
+ROUNDS: Final = 8
+SCREENED: Final = (3000, 800, 300)
+
+
+@dataclass(frozen=True)
+class Addition:
+    """Add so many drops of a paint: then the pot has this colour and is so far off the target."""
+
+    name: str
+    drops: int
+    lab: Lab
+    delta_e: float
+
+
+@dataclass(frozen=True)
+class Rescue:
+    """The way out for a pot: steps in order, or a new pot and why.
+
+    `now` is the ΔE00 of the swatch to the target; `strengths` what the swatch taught of each paint in the pot.
+    """
+
+    now: float
+    steps: tuple[Addition, ...]
+    start_again: str
+    strengths: dict[str, float]
+
+    @property
+    def added(self) -> int:
+        """Drops to add in all."""
+        return sum(step.drops for step in self.steps)
+
+
+def rescue(
+    drops: tuple[tuple[str, int], ...], swatch_lab: Lab, target_lab: Lab, shelf: tuple[Paint, ...],
+    sheen: Sheen, cup_drops: int, fresh: Recipe | None = None, needed_drops: int = 0,
+) -> Rescue:  # fmt: skip
+    """Smallest additions that bring a pot to its target within the cup.
+
+    `fresh` is the recipe to start again with, `needed_drops` how much paint the job wants.
+
+    Raises
+    ------
+    RefusedError
+        An empty pot, or a paint in it that is not on the shelf.
+    """
+    names = {p.name for p in shelf}
+    missing = [name for name, _ in drops if name not in names]
+    if not drops or missing:
+        words = f"“{missing[0]}” is in the pot but not on the shelf." if missing else "Nothing is in the pot yet."
+        raise RefusedError(f"{words} Write down every drop, then the colour of the swatch.")
+    target = np.array(target_lab)
+    lessons = learn(shelf, (Swatch(drops, swatch_lab, sheen),))
+    pot = fitted_pot(drops, swatch_lab, lessons.shelf, sheen)
+    now = float(delta_e_2000(np.array(swatch_lab), target))
+    if now <= TOLERANCE:
+        return Rescue(now, (), "", lessons.strengths)
+    room = cup_drops - pot.drops
+    usable = tuple(p for p in lessons.shelf if not p.metallic and p.ml_left != 0.0)
+    best = _Additions(usable, pot, sheen, target).best(room) if room > 0 else None
+    steps = _in_order(best, lessons.shelf, pot, sheen, target) if best else ()
+    return Rescue(now, steps, _start_again(now, steps, room, lessons.shelf, fresh, needed_drops), lessons.strengths)
+
+
+def fitted_pot(drops: tuple[tuple[str, int], ...], swatch_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen) -> Pot:
+    """The pot as a paint of its own that looks like its swatch."""
+    pot = pot_of(drops, shelf)
+    factors = warped(pot.absorption / pot.scattering, np.array(swatch_lab), sheen)
+    return Pot(pot.absorption * factors, pot.scattering, pot.drops)
+
+
+class _Additions:
+    """All ways of adding up to three paints to one pot."""
+
+    def __init__(self, shelf: tuple[Paint, ...], pot: Pot, sheen: Sheen, target: Array) -> None:
+        self.mixer = Mixer(shelf, sheen, pot)
+        self.target, self.metric = target, metric_at(target)
+
+    def best(self, room: int) -> tuple[tuple[str, int], ...] | None:
+        """The additions that pay best for their drops; within tolerance the fewest."""
+        found: list[tuple[float, float, tuple[tuple[str, int], ...]]] = []
+        for size in range(1, min(MOST_ADDED, len(self.mixer.paints)) + 1):
+            sets = np.array(list(itertools.combinations(range(len(self.mixer.paints)), size)))
+            found += self._rounded(*self._settled(sets, float(room)), room)
+        near = [row for row in found if row[1] <= TOLERANCE]
+        if near:
+            return min(near, key=lambda row: (sum(n for _, n in row[2]) + 8.0 * row[1], row[2]))[2]
+        return min(found, key=lambda row: (row[0], row[2]))[2] if found else None
+
+    def _settled(self, sets: Sets, room: float) -> tuple[Sets, Array]:
+        """Best amounts by damped Gauss–Newton in their logarithms, the hopeless dropped on the way."""
+        amounts = np.full(sets.shape, min(2.0, room / sets.shape[1]))
+        for number in range(ROUNDS):
+            lab, lean = self.mixer.lab_and_lean(sets, amounts)
+            sides = self.metric @ lean
+            miss = (lab - self.target) @ self.metric.T
+            normal = sides.transpose(0, 2, 1) @ sides
+            normal += (0.02 * np.trace(normal, axis1=1, axis2=2) + 1e-6)[:, None, None] * np.eye(sets.shape[1])
+            step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
+            amounts = np.clip(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)), 0.3, room)
+            if number in (1, 3, 5):
+                error = delta_e_2000(self.mixer.lab(sets, amounts), self.target) + DROP_TROUBLE * amounts.sum(axis=1)
+                order = np.argsort(error, kind="stable")[: SCREENED[number // 2]]
+                sets, amounts = sets[order], amounts[order]
+        return sets, amounts
+
+    def _rounded(self, sets: Sets, amounts: Array, room: int) -> list[tuple[float, float, tuple[tuple[str, int], ...]]]:
+        size = sets.shape[1]
+        corners = np.array(list(itertools.product((-1, 0, 1, 2), repeat=size)))
+        whole = np.maximum(np.floor(amounts)[:, None, :] + corners, 1.0).reshape(-1, size)
+        rows = np.repeat(sets, len(corners), axis=0)
+        fits = whole.sum(axis=1) <= room
+        rows, whole = rows[fits], whole[fits]
+        if not len(rows):
+            return []
+        error = delta_e_2000(self.mixer.lab(rows, whole), self.target)
+        score = error + DROP_TROUBLE * whole.sum(axis=1)
+        near = np.flatnonzero(error <= TOLERANCE)
+        fewest = near[np.argsort(whole[near].sum(axis=1) + 8.0 * error[near], kind="stable")[:20]]
+        kept = np.unique(np.concatenate([np.argsort(score, kind="stable")[:20], fewest]))
+        paints = self.mixer.paints
+        return [
+            (float(score[i]), float(error[i]),
+             tuple((paints[p].name, int(n)) for p, n in zip(rows[i], whole[i], strict=True)))
+            for i in kept
+        ]  # fmt: skip
+
+
+def _in_order(
+    additions: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], pot: Pot, sheen: Sheen, target: Array
+) -> tuple[Addition, ...]:
+    """What helps most goes in first; stir and look after each."""
+    by_name = {p.name: p for p in shelf}
+    left, steps = list(additions), []
+    while left:
+        options = []
+        for name, count in left:
+            paint = by_name[name]
+            after = Pot(
+                pot.absorption + count * paint.absorption, pot.scattering + count * paint.scattering, pot.drops + count
+            )
+            lab = pot_lab(after, sheen)
+            options.append((float(delta_e_2000(lab, target)), name, count, after, lab))
+        error, name, count, pot, lab = min(options, key=lambda option: option[:2])
+        left.remove((name, count))
+        steps.append(Addition(name, count, (float(lab[0]), float(lab[1]), float(lab[2])), error))
+    return tuple(steps)
+
+
+def _start_again(
+    now: float, steps: tuple[Addition, ...], room: int, shelf: tuple[Paint, ...], fresh: Recipe | None, needed: int
+) -> str:
+    """Why a new pot is the better way, or nothing."""
+    if room <= 0:
+        return "The cup is full: nothing can be added. Pour a part off into another cup, or start again."
+    if not steps or steps[-1].delta_e > now - 0.3:
+        return "No addition from this shelf brings the pot nearer. Start again."
+    return _cheaper_anew(steps, shelf, fresh, needed) if fresh is not None else ""
+
+
+def _cheaper_anew(steps: tuple[Addition, ...], shelf: tuple[Paint, ...], fresh: Recipe, needed: int) -> str:
+    price = {p.name: p.drop_ml * p.price_per_ml for p in shelf}
+    repeats = max(1, math.ceil(needed / fresh.total))
+    anew = sum(n * price.get(name, 0.0) for name, n in fresh.drops) * repeats
+    added = sum(step.drops * price.get(step.name, 0.0) for step in steps)
+    more, drops_anew, left = sum(step.drops for step in steps), fresh.total * repeats, steps[-1].delta_e
+    if anew > 0 and added > anew:
+        return f"Start again, it is cheaper: a new pot costs {anew:.2f}, the additions {added:.2f}."
+    if anew == 0 and more > drops_anew:
+        return f"Start again, it is cheaper: a new pot takes {drops_anew} drops, saving this one {more}."
+    if left > TOLERANCE and fresh.delta_e < left - 0.5 and 2 * more > drops_anew:
+        return (
+            f"Start again: within the cup this pot stays ΔE00 {left:.1f} off, a new one comes to {fresh.delta_e:.1f}."
+        )
+    return ""

@@ -1,0 +1,111 @@
+"""What a recipe is worth: how sure, how touchy, how it looks under other lamps, and what the shelf lacks."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import numpy.typing as npt
+
+from chalkreel.core.colour.characterise import guessed
+from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.mixing import Mixer
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.recipe import Lab, Limits, Recipe, Search
+from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
+from chalkreel.core.colour.spectra import Illuminant, xyz_of_reflectance
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Sheen
+
+Array = npt.NDArray[np.float64]
+LAMPS: Final[tuple[Illuminant, ...]] = ("D65", "A", "LED-B2")
+OUT_OF_REACH: Final = 2.0
+ROUNDED: Final = 40
+# Drop sizes vary from drop to drop, and the eye of the needle adds its part (1 σ of a count of one).
+DROP_SIGMA: Final = 0.06
+# Clean pigments by hue: name and the masstone to be had in most ranges of artists' and modellers' paint.
+CLEAN: Final[tuple[tuple[str, Lab], ...]] = (
+    ("white", (96.0, 0.0, 1.0)),
+    ("black", (12.0, 0.0, 0.0)),
+    ("clean greenish yellow", (88.0, -8.0, 85.0)),
+    ("clean warm yellow", (78.0, 20.0, 80.0)),
+    ("clean orange", (62.0, 52.0, 62.0)),
+    ("clean warm red", (45.0, 62.0, 42.0)),
+    ("clean bluish red", (38.0, 58.0, 10.0)),
+    ("clean magenta", (42.0, 60.0, -14.0)),
+    ("clean violet", (25.0, 34.0, -38.0)),
+    ("clean reddish blue", (28.0, 18.0, -55.0)),
+    ("clean greenish blue", (45.0, -16.0, -38.0)),
+    ("clean bluish green", (45.0, -48.0, 4.0)),
+    ("clean yellowish green", (60.0, -48.0, 48.0)),
+)
+
+
+@dataclass(frozen=True)
+class Touch:
+    """A paint of the recipe: ΔE00 that one drop more, or one less, moves the mix by."""
+
+    name: str
+    more: float
+    less: float
+
+
+@dataclass(frozen=True)
+class Worth:
+    """`sigma_delta_e` is one σ in ΔE00 of where the mix lands; `by_lamp` the ΔE00 to the target under each lamp."""
+
+    touches: tuple[Touch, ...]
+    sigma_delta_e: float
+    by_lamp: tuple[tuple[Illuminant, float], ...]
+
+
+def worth(
+    recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen, spectrum: Array | None = None
+) -> Worth:
+    """Sensitivity, ± and metamerism of a recipe; without a metered `spectrum` (36,) the target's is taken as smooth."""
+    by_name = {p.name: p for p in shelf}
+    paints = tuple(by_name[name] for name, _ in recipe.drops)
+    mixer = Mixer(paints, sheen)
+    sets, counts = np.arange(len(paints))[None], np.array([[float(n) for _, n in recipe.drops]])
+    here, lean = mixer.lab_and_lean(sets, counts)
+    each = np.eye(len(paints))
+    every = np.tile(sets, (len(paints), 1))
+    more = delta_e_2000(mixer.lab(every, counts + each), here[0])
+    less = delta_e_2000(mixer.lab(every, np.maximum(counts - each, 1e-9)), here[0])
+    sigma = np.hypot([p.strength_sigma for p in paints], DROP_SIGMA / np.sqrt(counts[0]))
+    moved = delta_e_2000(here[0] + (lean[0] * sigma).T, here[0])
+    touches = tuple(Touch(p.name, float(m), float(s)) for p, m, s in zip(paints, more, less, strict=True))
+    return Worth(touches, float(np.sqrt((moved**2).sum())), _by_lamp(mixer, sets, counts, target_lab, spectrum))
+
+
+def _by_lamp(
+    mixer: Mixer, sets: npt.NDArray[np.int64], counts: Array, target_lab: Lab, spectrum: Array | None
+) -> tuple[tuple[Illuminant, float], ...]:
+    try:
+        target = smooth_spectrum(np.array(target_lab)) if spectrum is None else spectrum
+    except RefusedError:
+        return ()
+    found = []
+    for lamp in LAMPS:
+        wanted = lab_of_xyz(xyz_of_reflectance(target, lamp), lamp)
+        found.append((lamp, float(delta_e_2000(mixer.lab(sets, counts, lamp)[0], wanted))))
+    return tuple(found)
+
+
+def lacking(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen, best: float) -> tuple[str, float] | None:
+    """The clean pigment that would bring an out-of-reach target nearest, and the ΔE00 with it; None if none helps."""
+    found: tuple[str, float] | None = None
+    for name, lab in CLEAN:
+        constants = guessed(np.array(lab), "matte")
+        extra = Paint(name, constants.absorption, constants.scattering, source="guess")
+        search = Search(np.array(target_lab), Mixer((*shelf, extra), sheen), Limits(paints=3))
+        others = np.array(list(itertools.combinations(range(len(shelf)), min(2, len(shelf)))), int)
+        sets = np.concatenate([others, np.full((len(others), 1), len(shelf))], axis=1)
+        search.round_off(*search.settle(sets, search.start(sets), lambda _: True), ROUNDED)
+        error = min((entry[0] for entry in search.best.values()), default=np.inf)
+        if error < best - 0.5 and (found is None or error < found[1]):
+            found = name, float(error)
+    return found
