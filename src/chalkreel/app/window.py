@@ -44,11 +44,12 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
-from chalkreel.app.stills.tools import NEUTRAL, PATCH
+from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
 from chalkreel.build.answers.matters import STAGES
 from chalkreel.build.format import SUFFIX
 
 BUILDS = f"Chalk Reel builds (*{SUFFIX})"
+COLOUR_TOOLS = {"n": NEUTRAL, "p": PATCH, "o": POLYGON, "b": BRUSH, "k": KNOWN, "g": GLOW}
 MEASURE_TOOLS = {key.lower(): kind for kind, key in KEYS}
 
 
@@ -189,9 +190,9 @@ class Window(QMainWindow):
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
-            **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapn"},
-            "bend": lambda: self.measure.desk.bend_chosen() if session.stage == "Measure" else None,
-            "ghost": lambda: self.measure.next_ghost() if session.stage == "Measure" else None,
+            **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapnk"},
+            "bend": partial(self._by_stage, self.measure.desk.bend_chosen, "b"),
+            "ghost": partial(self._by_stage, self.measure.next_ghost, "g"),
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
             "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
@@ -204,8 +205,15 @@ class Window(QMainWindow):
     def _tool(self, key: str) -> None:
         if self.session.stage == "Measure" and key in MEASURE_TOOLS:
             self.measure.use(MEASURE_TOOLS[key])
-        elif self.session.stage == "Colour" and key in "np":
-            self.colour.use({"n": NEUTRAL, "p": PATCH}[key])
+        elif self.session.stage == "Colour" and key in COLOUR_TOOLS:
+            self.colour.use(COLOUR_TOOLS[key])
+
+    def _by_stage(self, measure: Callable[[], object], colour_tool: str) -> None:
+        """A key that acts in Measure and takes up a tool in Colour."""
+        if self.session.stage == "Measure":
+            measure()
+        else:
+            self._tool(colour_tool)
 
     def _space(self) -> None:
         # The key for the next still must not rob a focused button of its own.

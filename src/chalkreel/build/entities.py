@@ -10,7 +10,7 @@ from typing import Literal
 
 import msgspec
 
-from chalkreel.core.colour.paint import Source
+from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.target import Mode
 from chalkreel.core.convert.operations import PartState, When
 from chalkreel.core.draft.sheet import Layer
@@ -406,6 +406,7 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     drop_ml: float = 0.05
     price_per_ml: float = 0.0
     ml_left: float | None = None
+    coat: float = COAT
     note: str = ""
 
 

@@ -1,81 +1,91 @@
-"""View-model of Colour (no Qt): patches over the still, the chosen surface in words, what a drag adds."""
+"""View-model of Colour (no Qt): patches over the still, the chosen surface in words, what a tool adds."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
 
+import msgspec
+
+from chalkreel.app.stills.mask import Mask
 from chalkreel.app.stills.strokes import Stroke
-from chalkreel.app.stills.tools import Points
+from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
+from chalkreel.build import painting
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import ColourPatch, Still, Surface, Zone, new_id
+from chalkreel.build.answers.mixes import Mixes
+from chalkreel.build.entities import ColourPatch, Lab, Lamp, Still, Surface, new_id
+from chalkreel.build.gallery import Gallery
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
-from chalkreel.core.colour.batch import Batch, batch_for
+from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.light.circuit import FORWARD_VOLTS
 from chalkreel.core.units import parse_number
 
-FEWEST_SIDE_PX = 3.0
+BRUSH_SHARE = 0.006
+LAMP_WORDS = {"D65": "daylight", "A": "tungsten", "LED-B2": "warm white LED"}
+MODE_WORDS = {"object": "the object", "picture": "the picture", "free": "your own"}
+SOURCE_WORDS = {"metered": "metered", "card": "card", "guess": "guess"}
 
 
 def strokes_of(build: Build, still: Still, surface_id: str) -> tuple[Stroke, ...]:
-    """The patches on one still; those of the chosen surface are strong."""
+    """The patches on one still; those of the chosen surface are strong, those left out are dashed."""
     found = []
     for patch in build.all(ColourPatch):
         if patch.still_id != still.id:
             continue
-        x, y, w, h = patch.x_px, patch.y_px, patch.width_px, patch.height_px
         surface = build.get(Surface, patch.surface_id)
-        corners = ((x, y), (x + w, y), (x + w, y + h), (x, y + h))
         # White, not a chalk colour: nothing tinted may stand beside a colour under judgement.
-        label = surface.name if surface else "neutral"
+        label = surface.name if surface else "known colour" if patch.known_lab else "neutral"
         found.append(
             Stroke(
-                corners,
-                "white",
-                label,
-                closed=True,
-                crosses=False,
-                dashed=surface is None,
+                patch.outline or painting.region_box(patch), "white", label + (", left out" if patch.left_out else ""),
+                closed=not patch.brush_px, crosses=False, dashed=surface is None or patch.left_out,
                 strong=patch.surface_id == surface_id and bool(surface_id),
             )
-        )
+        )  # fmt: skip
     return tuple(found)
 
 
-def patch_edits(
-    build: Build, still: Still, points: Points, surface: str, neutral: bool, reflectance: str
+def masks_of(row: SurfaceRow | None, still_id: str) -> tuple[Mask, ...]:
+    """What does not count of the chosen surface's patches on one still."""
+    votes = [v for v in row.votes if v.still_id == still_id and v.sample is not None] if row else []
+    found = []
+    for vote in votes:
+        sample = vote.sample
+        assert sample is not None
+        rows, columns = sample.mask.shape
+        found.append(Mask(sample.mask.tobytes(), columns, rows, *sample.corner, sample.step))
+    return tuple(found)
+
+
+def tool_edits(
+    build: Build, still: Still, kind: ToolKind, points: Points, surface: str, known: str, facet: str
 ) -> tuple[Edits, str]:
-    """A patch from a drag: of a neutral, of a surface by name, or of a new surface. Also the surface's id.
+    """What a tool adds: a neutral, a known colour, or a patch of a surface by name. Also the surface's id.
 
     Raises
     ------
     RefusedError
-        The drag is too small, the surface has no name, or the reflectance is no percentage.
+        Too small, no name, or a reflectance or colour that cannot be read.
     """
-    (x0, y0), (x1, y1) = points
-    if min(abs(x1 - x0), abs(y1 - y0)) < FEWEST_SIDE_PX:
-        raise RefusedError("This patch is too small. Drag over at least three by three pixels of the still.")
-    edits: Edits = {}
-    surface_id = ""
-    if not neutral:
-        if not surface.strip():
-            raise RefusedError("Name the surface first: type it above the still, then drag its patch.")
-        known = next((s for s in build.all(Surface) if s.name == surface.strip()), None)
-        chosen = known or Surface(id=new_id(), name=surface.strip())
-        edits[chosen.id], surface_id = chosen, chosen.id
-    patch = ColourPatch(
-        id=new_id(),
-        still_id=still.id,
-        surface_id=surface_id,
-        x_px=min(x0, x1),
-        y_px=min(y0, y1),
-        width_px=abs(x1 - x0),
-        height_px=abs(y1 - y0),
-        reflectance=reflectance_from(reflectance) if neutral else None,
-    )
-    return {**edits, patch.id: patch}, surface_id
+    if kind is NEUTRAL:
+        patch = painting.box_patch(still, "", points)
+        return {patch.id: msgspec.structs.replace(patch, reflectance=reflectance_from(known), facet=facet)}, ""
+    if kind is KNOWN:
+        patch = painting.box_patch(still, "", points)
+        return {patch.id: msgspec.structs.replace(patch, known_lab=lab_from(known), facet=facet)}, ""
+    chosen = painting.surface_named(build, surface)
+    if kind is BRUSH:
+        radius = max(3.0, BRUSH_SHARE * still.width_px)
+        patch = painting.patch_over(still, chosen.id, points, radius, facet)
+    elif kind is POLYGON:
+        patch = painting.patch_over(still, chosen.id, points, facet=facet)
+    else:
+        patch = msgspec.structs.replace(painting.box_patch(still, chosen.id, points), facet=facet)
+    return {chosen.id: chosen, patch.id: patch}, chosen.id
 
 
 def reflectance_from(text: str) -> float | None:
@@ -86,6 +96,25 @@ def reflectance_from(text: str) -> float | None:
     if not 0.01 <= value <= 1.0:
         raise RefusedError("A neutral’s reflectance lies between 1 % and 100 %. Leave it empty if unknown.")
     return value
+
+
+def lab_from(text: str) -> Lab:
+    """A colour from 'L a b' or '#rrggbb'.
+
+    Raises
+    ------
+    RefusedError
+        It cannot be read, or no surface can have it.
+    """
+    words = text.replace(",", " ").replace(";", " ").split()
+    if len(words) == 1 and words[0].startswith("#"):
+        return painting.checked_lab(painting.lab_of_code(words[0]))
+    if len(words) != 3:
+        raise RefusedError("Give a colour as L* a* b*, like 62.5 4 38, or as #rrggbb.")
+    light, a, b = (parse_number(word) for word in words)
+    if not (0 < light <= 100 and abs(a) <= 128 and abs(b) <= 128):
+        raise RefusedError("L* lies between 0 and 100, a* and b* between −128 and 128.")
+    return painting.checked_lab((light, a, b))
 
 
 def chosen_row(answers: Answers | None, surface_id: str) -> SurfaceRow | None:
@@ -99,19 +128,21 @@ def recipe_words(recipe: Recipe) -> str:
     return " + ".join(f"{count} {name}" for name, count in recipe.drops)
 
 
-def lab_words(lab: tuple[float, float, float]) -> str:
+def lab_words(lab: Lab) -> str:
     """A colour in numbers."""
     return f"L* {lab[0]:.1f}  a* {lab[1]:+.1f}  b* {lab[2]:+.1f}"
 
 
 def certainty_words(row: SurfaceRow) -> str:
-    """The chromatic part with its ±, and the whole ± in ΔE."""
-    if row.colour is None:
+    """How surely chroma and lightness are known, apart."""
+    colour = row.colour
+    if colour is None:
         return row.problem
-    stills = sum(v.vote is not None for v in row.votes)
-    _, a, b = row.colour.lab
-    each = 1.96 * row.colour.sigma_ab
-    return f"a* {a:+.1f}, b* {b:+.1f}, each ± {each:.1f}; in all ± ΔE00 {row.colour.delta_e:.1f} from {stills} stills"
+    stills = f"{colour.stills} still" + ("s" if colour.stills > 1 else "")
+    return (
+        f"a* {colour.lab[1]:+.1f}, b* {colour.lab[2]:+.1f}: chroma and hue within ΔE00 {colour.delta_e_chroma:.1f}; "
+        f"with lightness {colour.delta_e:.1f} (95 %, from {stills})"
+    )
 
 
 def closeness(recipe: Recipe) -> tuple[str, str]:
@@ -119,35 +150,90 @@ def closeness(recipe: Recipe) -> tuple[str, str]:
     words = f"ΔE00 {recipe.delta_e:.1f} to the target: "
     if recipe.delta_e <= 1.0:
         return words + "no difference by eye", "good"
-    if recipe.delta_e <= 2.0:
+    if recipe.delta_e <= OUT_OF_REACH:
         return words + "close", "good"
-    return words + "visible; a paint is lacking on the shelf", "warn"
+    return words + "visible; out of this shelf’s reach", "warn"
 
 
-@dataclass(frozen=True)
-class Need:
-    """How much of a surface's paint its zones want."""
+def worth_words(worth: Worth) -> tuple[tuple[str, str], ...]:
+    """The ± of a mix, its touchiest paint and its look under other lamps, each with its state."""
+    found = [(f"lands within ΔE00 ± {1.96 * worth.sigma_delta_e:.1f} for paint strengths and drop sizes", "plain")]
+    touchy = max(worth.touches, key=lambda t: max(t.more, t.less))
+    state = "warn" if touchy.more > 3.0 else "plain"
+    found.append((f"one drop more of {touchy.name} moves it by ΔE00 {touchy.more:.1f}", state))
+    lamps = [f"{LAMP_WORDS[lamp]} {error:.1f}" for lamp, error in worth.by_lamp]
+    spread = max((error for _, error in worth.by_lamp), default=0.0) - min((e for _, e in worth.by_lamp), default=0.0)
+    if lamps:
+        found.append(("ΔE00 under " + ", ".join(lamps), "warn" if spread > 2.0 else "plain"))
+    return tuple(found)
 
-    area_cm2: float
-    coats: int
-    batch: Batch | None
 
-
-def need(build: Build, row: SurfaceRow) -> Need:
-    """All zones of the surface together; the coats are those of the zone with most."""
-    zones = [z for z in build.all(Zone) if z.surface_id == row.surface_id]
-    area, coats = sum(z.area_cm2 for z in zones), max((z.coats for z in zones), default=0)
-    if not zones or row.best is None:
-        return Need(area, coats, None)
-    return Need(area, coats, batch_for(area, coats, row.best[0].drops))
+def reach_words(mixes: Mixes) -> tuple[str, ...]:
+    """What an out-of-reach target lacks."""
+    best = mixes.best
+    if best is None or mixes.lacking is None:
+        return ()
+    name, error = mixes.lacking
+    return (f"A {name} on the shelf would bring it to about ΔE00 {error:.1f}.",)
 
 
 def fault_words(row: SurfaceRow) -> tuple[str, ...]:
     """What is wrong with the patches of a surface."""
     words = []
     for v in row.votes:
-        if v.problem:
+        where = f"still {v.still_number}"
+        if v.problem and v.problem != "left out by you":
             words.append(v.problem)
-        elif v.sample is not None and v.sample.clipped_share > 0.02:
-            words.append(f"still {v.still_number}: {100 * v.sample.clipped_share:.0f} % of the patch is clipped")
+        elif v.odd:
+            words.append(v.odd)
+        if v.sample is None:
+            continue
+        if v.sample.clipped_share > 0.02:
+            words.append(f"{where}: {100 * v.sample.clipped_share:.0f} % of the patch is clipped")
+        if v.sample.dark_share > 0.2:
+            words.append(f"{where}: {100 * v.sample.dark_share:.0f} % of the patch drowns in noise")
+        if v.sample.left_out_share > 0.25:
+            words.append(f"{where}: {100 * v.sample.left_out_share:.0f} % of the patch is highlight or shadow")
+        if v.sample.gradient > 1.8:
+            words.append(f"{where}: the light changes {v.sample.gradient:.1f} times over the patch; take a smaller one")
     return tuple(dict.fromkeys(words))
+
+
+def layer_words(row: SurfaceRow, tolerance: float) -> tuple[tuple[str, str], ...]:
+    """Warnings about varnish and wash, coats and pre-shade, each with its state."""
+    found = []
+    for stack in row.mixes.stacks:
+        if stack.problem:
+            found.append((f"{stack.zone}: {stack.problem}", "warn"))
+            continue
+        if stack.moved > tolerance:
+            found.append((f"{stack.zone}: varnish and wash move the colour by ΔE00 {stack.moved:.1f}", "warn"))
+        if stack.coats is None:
+            found.append((f"{stack.zone}: this mix does not hide its primer in twelve coats", "warn"))
+        else:
+            coats = f"{stack.coats} coat" + ("s" if stack.coats > 1 else "")
+            found.append((f"{stack.zone}: {coats} hide the primer", "good"))
+        if stack.pre_shade > 0:
+            found.append((f"{stack.zone}: the pre-shade still shows by ΔE00 {stack.pre_shade:.1f}", "plain"))
+    return tuple(found)
+
+
+def read_glow(gallery: Gallery, blob: str, points: Points) -> Iterator[object]:
+    """The lamp in a dragged frame; for a worker."""
+    (x0, y0), (x1, y1) = points
+    box = (int(min(x0, x1)), int(min(y0, y1)), int(max(x0, x1)), int(max(y0, y1)))
+    yield glow_of(gallery.picture(blob), *box)
+
+
+def lamp_from(glow: Glow, still: Still) -> Lamp:
+    """A lamp for Light with the colour found."""
+    return Lamp(
+        id=new_id(), name=f"Lamp on still {still.number}", colour=glow.led, count=1,
+        forward_volts=FORWARD_VOLTS[glow.led], current_ma=10.0,
+    )  # fmt: skip
+
+
+def glow_words(glow: Glow) -> str:
+    """A glow's chromaticity, its nearest LED and what would bring that nearer."""
+    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} (± {1.96 * glow.sigma:.3f}): nearest LED {glow.led}"
+    return f"{words}; {glow.tint}" if glow.tint else words

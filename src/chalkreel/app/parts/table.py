@@ -22,7 +22,8 @@ class Column:
     """How a column reads a row, and how it writes one if it can.
 
     `put` gets the row and the typed text, commits, and raises RefusedError for nonsense.
-    `options` lists the words to choose from. `state` names the colour state of the cell.
+    `options` lists the words to choose from. `state` names the colour state of the cell, `swatch` a
+    colour shown as it is.
     """
 
     title: str
@@ -32,6 +33,7 @@ class Column:
     state: Callable[[Any], str] | None = None
     stretch: bool = False
     right: bool = False
+    swatch: Callable[[Any], tuple[int, int, int]] | None = None
 
 
 class RowModel(QAbstractTableModel):
@@ -70,6 +72,8 @@ class RowModel(QAbstractTableModel):
         column, row = self.columns[index.column()], self.rows[index.row()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole, Qt.ItemDataRole.ToolTipRole):
             return column.get(row)
+        if role == Qt.ItemDataRole.DecorationRole and column.swatch is not None:
+            return QColor(*column.swatch(row))
         if role == Qt.ItemDataRole.ForegroundRole and self.stale:
             return QColor(theme.current().quiet)
         if role == Qt.ItemDataRole.ForegroundRole and column.state is not None:

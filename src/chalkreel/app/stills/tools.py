@@ -12,7 +12,8 @@ Points = tuple[tuple[float, float], ...]
 class ToolKind:
     """How many points a tool gathers, whether it drags a rectangle, and what it asks for at each point.
 
-    A tool with `least` may be ended with Enter once it has that many.
+    A tool with `least` may be ended with Enter once it has that many. One that `paints` gathers the whole path of
+    a drag.
     """
 
     name: str
@@ -20,6 +21,7 @@ class ToolKind:
     drags: bool
     prompts: tuple[str, ...]
     least: int = 0
+    paints: bool = False
 
 
 RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Click its other end."))
@@ -55,6 +57,12 @@ RECTANGLE = ToolKind(
 )
 PATCH = ToolKind("Patch", 2, True, ("Drag over a flat, evenly lit part of one surface.",) * 2)
 NEUTRAL = ToolKind("Neutral", 2, True, ("Drag over something known to be grey or white, in the same light.",) * 2)
+POLYGON = ToolKind(
+    "Polygon", 60, False, ("Click round a flat, evenly lit part of one surface; Enter closes it.",) * 60, least=3
+)
+BRUSH = ToolKind("Brush", 2, True, ("Brush over one surface with the button held down.",) * 2, paints=True)
+KNOWN = ToolKind("Known", 2, True, ("Drag over something whose colour you know, in the same light.",) * 2)
+GLOW = ToolKind("Glow", 2, True, ("Drag a frame round a lit lamp, well into the dark round it.",) * 2)
 
 KEYS_PROMPT = "Arrows nudge ¼ pixel, Enter places, Esc backs out."
 

@@ -23,6 +23,7 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.loupe import draw_loupe
+from chalkreel.app.stills.mask import Mask, mask_image
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Gathering, Points, ToolKind
 
@@ -62,6 +63,7 @@ class StillView(QWidget):
         self.setMinimumSize(320, 200)
         self._strokes: tuple[Stroke, ...] = ()
         self._handles: tuple[Handle, ...] = ()
+        self._masks: tuple[Mask, ...] = ()
         self._zoom, self._offset, self._fitted = 1.0, QPointF(), True
         self._gathering: Gathering | None = None
         self._cursor: tuple[float, float] | None = None
@@ -82,6 +84,11 @@ class StillView(QWidget):
         if self._active is not None and not self._settle.isActive() and self._held is None:
             key = (self._active.entity_id, self._active.index)
             self._active = next((h for h in handles if (h.entity_id, h.index) == key), None)
+        self.update()
+
+    def set_masks(self, masks: tuple[Mask, ...]) -> None:
+        """Replace what shows which pixels of patches do not count."""
+        self._masks = masks
         self.update()
 
     def use_tool(self, kind: ToolKind, finished: Callable[[Points], object]) -> None:
@@ -179,6 +186,10 @@ class StillView(QWidget):
             self._say(painter, "Opening the still…" if still else "No still on the reel yet. Add one in Gather.")
             return
         self._draw_picture(painter, levels)
+        for mask in self._masks:
+            corner = self.to_screen(mask.left_px, mask.top_px)
+            far = self.to_screen(mask.left_px + mask.step * mask.columns, mask.top_px + mask.step * mask.rows)
+            painter.drawImage(QRectF(corner, far), mask_image(mask))
         self._draw_marks(painter)
         place = self._loupe_place()
         if place is not None:
@@ -218,6 +229,8 @@ class StillView(QWidget):
         if self._gathering is None or self._cursor is None:
             return None
         if self._gathering.kind.drags and self._drag_start is not None:
+            if self._gathering.kind.paints:
+                return Stroke((*self._gathering.points, self._cursor), "white", strong=True, crosses=False)
             (x0, y0), (x1, y1) = self._drag_start, self._cursor
             return Stroke(((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "white", closed=True, dashed=True, crosses=False)
         if self._gathering.points:
@@ -266,6 +279,8 @@ class StillView(QWidget):
             self._held = self._active = Handle(self._held.entity_id, self._held.index, *self.to_still(event.position()))
         elif self._gathering is not None:
             self._cursor = self.to_still(event.position())
+            if self._gathering.kind.paints and self._drag_start is not None:
+                self._gathering.points.append(self._cursor)
         else:
             return
         self.update()
@@ -278,7 +293,7 @@ class StillView(QWidget):
                 self.mark_moved.emit(held)
         elif self._drag_start is not None and self._gathering is not None:
             start, self._drag_start = self._drag_start, None
-            self._gathering.points = [start]
+            self._gathering.points = [start, *self._gathering.points] if self._gathering.kind.paints else [start]
             self._place_point(*self.to_still(event.position()))
         self.update()
 

@@ -98,7 +98,7 @@ def paint_of(paint: ShelfPaint) -> Paint:
     """A shelf's paint as the arithmetic takes it."""
     return Paint(
         paint.name, np.array(paint.absorption), np.array(paint.scattering), paint.medium, paint.sheen, paint.source,
-        paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left,
+        paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat,
     )  # fmt: skip
 
 

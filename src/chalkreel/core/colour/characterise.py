@@ -49,6 +49,10 @@ class Constants:
     absorption: Array
     scattering: Array
 
+    def as_pair(self) -> tuple[Array, Array]:
+        """Both."""
+        return self.absorption, self.scattering
+
 
 def white_constants(masstone: Array, sheen: Sheen) -> Constants:
     """The shelf's white: S is 1 at every band, K follows from its masstone (36,)."""

@@ -11,6 +11,10 @@ import numpy as np
 import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
+BISECTIONS = 40
+# What a printer's black reflects, and what one coat by hand or airbrush can be.
+PRINTED_BLACK = 0.05
+LEAST_COAT, MOST_COAT = 0.2, 6.0
 
 
 def reflectance_of(ratio: Array) -> Array:
@@ -38,16 +42,13 @@ def film_over(ground: Array, absorption: Array, scattering: Array, thickness: fl
     return np.asarray((1.0 - ground * (a - b * coth)) / (a - ground + b * coth))
 
 
-def film_constants(over_black: Array, over_white: Array, black: Array, white: Array) -> tuple[Array, Array]:
-    """K·X and S·X (36,) of a film seen over two grounds, all reflectances (36,).
-
-    Kubelka 1948: a from the four reflectances, then S·X from the film over the black ground. Where the film
-    hides (both the same) S·X is what just hides.
-    """
-    apart = np.maximum(over_white - over_black, 1e-4)
-    product = (1.0 + over_white * over_black) * (white - black) - (1.0 + white * black) * apart
-    a = np.maximum(product / (2.0 * (over_black * white - over_white * black + 1e-12)), 1.0 + 1e-6)
-    b = np.sqrt(a * a - 1.0)
-    argument = (b * b - (a - over_black) * (a - black)) / (b * np.minimum(black - over_black, -1e-9))
-    scattering = np.arctanh(1.0 / np.maximum(argument, 1.0 + 1e-9)) / b
-    return (a - 1.0) * scattering, scattering
+def coat_over_black(over_black: Array, absorption: Array, scattering: Array) -> float:
+    """The thickness of a coat, where the shelf's white has S = 1, from its look (36,) over printed black."""
+    thin, thick = 0.02, 20.0
+    for _ in range(BISECTIONS):
+        middle = float(np.sqrt(thin * thick))
+        if film_over(np.full_like(over_black, PRINTED_BLACK), absorption, scattering, middle).sum() < over_black.sum():
+            thin = middle
+        else:
+            thick = middle
+    return float(np.clip(np.sqrt(thin * thick), LEAST_COAT, MOST_COAT))

@@ -26,8 +26,6 @@ from chalkreel.core.materials import Sheen
 Array = npt.NDArray[np.float64]
 LayerKind = Literal["primer", "metal", "pre-shade", "coat", "clear tint", "varnish", "wash", "wiped wash", "filter"]
 
-# S·X of one thin, even coat of the shelf's white: it halves what shows through.
-COAT: Final = 1.1
 # A sprayed shade is about a third of a coat; of a wash on a flat face a twelfth of a coat dries where it is not
 # wiped and a fortieth where it is; a filter is about as thin as a wiped wash, and even.
 THICKNESS: Final[dict[LayerKind, float]] = {"pre-shade": 0.35, "wash": 0.12, "wiped wash": 0.03, "filter": 0.03}
@@ -163,7 +161,7 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
         return replace(_film(ground, _YELLOW, milk, float(layer.coats)), sheen=sheen)
     if paint is None or paint.drops <= 0:
         raise RefusedError(f"“{layer.name}” has no paint in it yet.")
-    thickness = COAT * THICKNESS.get(layer.kind, 1.0) * layer.coats
+    thickness = paint.coat * THICKNESS.get(layer.kind, 1.0) * layer.coats
     k, s = paint.absorption / paint.drops, paint.scattering / paint.drops
     laid = _film(ground, k, s, thickness)
     if layer.kind in _SEE_THROUGH:

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import reflectance_of
-from chalkreel.core.colour.paint import DOUBT, Paint
+from chalkreel.core.colour.paint import COAT, DOUBT, Paint
 from chalkreel.core.colour.spectra import BANDS, Illuminant, tristimulus_weights, white_xyz
 from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, seen
 from chalkreel.core.materials import Sheen
@@ -25,11 +25,12 @@ REACH = 0.25
 
 @dataclass(frozen=True, eq=False)
 class Pot:
-    """Total K and S (36,) of what is in a cup already, and its drops."""
+    """Total K and S (36,) of what is in a cup already, its drops, and how thick one coat of it goes on."""
 
     absorption: Array
     scattering: Array
     drops: int
+    coat: float = COAT
 
 
 EMPTY = Pot(np.zeros(BANDS), np.zeros(BANDS), 0)
@@ -140,12 +141,12 @@ def metric_at(lab: Array) -> Array:
 def pot_of(drops: Sequence[tuple[str, int]], shelf: tuple[Paint, ...]) -> Pot:
     """What drops by paint name add up to; names that are not on the shelf are left out."""
     by_name = {paint.name: paint for paint in shelf}
-    k, s, total = np.zeros(BANDS), np.zeros(BANDS), 0
+    k, s, total, coat = np.zeros(BANDS), np.zeros(BANDS), 0, 0.0
     for name, count in drops:
         if name in by_name:
             k, s = k + count * by_name[name].absorption, s + count * by_name[name].scattering
-            total += count
-    return Pot(k, s, total)
+            total, coat = total + count, coat + count * by_name[name].coat
+    return Pot(k, s, total, coat / total if total else COAT)
 
 
 def pot_lab(pot: Pot, sheen: Sheen, illuminant: Illuminant = "D65") -> Array:

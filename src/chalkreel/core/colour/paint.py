@@ -17,6 +17,8 @@ Source = Literal["metered", "card", "guess"]
 STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.03, "card": 0.10, "guess": 0.45}
 # How far off the first mix usually lands, in ΔE00, by the least known paint in it.
 DOUBT: Final[dict[Source, float]] = {"metered": 0.5, "card": 1.5, "guess": 4.0}
+# One thin, even coat of the shelf's white halves what shows through it.
+COAT: Final = 1.1
 # Carriers that mix in one cup. Enamels and oils share theirs; nothing else is proposed together, since a wrong
 # guess curdles the pot; makers' own advice goes first.
 _TOGETHER: Final[tuple[frozenset[Medium], ...]] = (frozenset({"enamel", "oil"}),)
@@ -26,7 +28,8 @@ _TOGETHER: Final[tuple[frozenset[Medium], ...]] = (frozenset({"enamel", "oil"}),
 class Paint:
     """K and S (36,) per drop, S relative to the shelf's white.
 
-    `ml_left` None means plenty. `clear` paints hide nothing; `metallic` ones are seen as a mirror.
+    `ml_left` None means plenty; `coat` is the thickness of one even coat where the white's S counts as 1.
+    `clear` paints hide nothing; `metallic` ones are seen as a mirror.
     """
 
     name: str
@@ -40,6 +43,7 @@ class Paint:
     drop_ml: float = 0.05
     price_per_ml: float = 0.0
     ml_left: float | None = None
+    coat: float = COAT
 
     @property
     def strength_sigma(self) -> float:

@@ -1,0 +1,90 @@
+"""The short form below the card: what a surface's mix may be and aims at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from chalkreel.app.colour import model
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.session import Session
+from chalkreel.build.answers.colours import SurfaceRow
+from chalkreel.build.entities import JOINS, Lab, Surface
+from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
+from chalkreel.core.colour.target import MOST_LIGHTENING
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.units import parse_number
+
+
+def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> Form:
+    """Own colour, lightening, limits and exclusions of the chosen surface."""
+
+    def surface() -> Surface:
+        row = chosen()
+        found = session.build.get(Surface, row.surface_id) if row is not None else None
+        return found or Surface(id="", name="")
+
+    def put(**fields: object) -> None:
+        if surface().id:
+            session.edit(f"mix of {surface().name}", surface(), drops=(), **fields)
+
+    form = Form(session)
+    form.heading(lambda: f"Mix of {surface().name}")
+    form.text("own colour", lambda: _lab_words(surface().free_lab), lambda text: put(free_lab=_lab_or_none(text)))
+    form.text("known colour", lambda: _lab_words(surface().known_lab), lambda text: put(known_lab=_lab_or_none(text)))
+    form.text("lighten by", lambda: f"{100 * surface().lighten:.0f} %", lambda text: put(lighten=_lighten(text)))
+    form.text("at most paints", lambda: str(surface().most_paints),
+              lambda text: put(most_paints=_whole(text, MOST_PAINTS)))  # fmt: skip
+    form.text("at most drops", lambda: str(surface().most_drops),
+              lambda text: put(most_drops=_whole(text, MOST_DROPS)))  # fmt: skip
+    form.text("without", lambda: ", ".join(surface().without),
+              lambda text: put(without=tuple(w.strip() for w in text.split(",") if w.strip())))  # fmt: skip
+    form.choice("stills join", lambda: [(j, j) for j in JOINS], lambda: surface().join, lambda text: put(join=text))
+    form.text("tolerance ΔE00", lambda: f"{surface().tolerance:g}", lambda text: put(tolerance=_tolerance(text)))
+    form.check("aim through varnish and wash", lambda: surface().through, lambda on: put(through=on))
+    _habits(form, session)
+    return form
+
+
+def _habits(form: Form, session: Session) -> None:
+    """How this modeller sprays; the same for all surfaces."""
+
+    def put(field: str, low: float, high: float) -> Callable[[str], object]:
+        return lambda text: session.edit("spraying", session.build.info, **{field: _between(text, low, high)})
+
+    form.heading(lambda: "Your spraying")
+    form.text(
+        "1 ml covers, cm²", lambda: f"{session.build.info.coverage_cm2_per_ml:g}", put("coverage_cm2_per_ml", 5, 1000)
+    )
+    form.text("lost, %", lambda: f"{session.build.info.loss_percent:g}", put("loss_percent", 0, 90))
+    form.text("thinner to 1 part", lambda: f"{session.build.info.thinner_parts:g}", put("thinner_parts", 0, 10))
+    form.text("keep, ml", lambda: f"{session.build.info.touch_up_ml:g}", put("touch_up_ml", 0, 100))
+
+
+def _lab_words(lab: Lab | None) -> str:
+    return "" if lab is None else f"{lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}"
+
+
+def _lab_or_none(text: str) -> Lab | None:
+    return model.lab_from(text) if text.strip() else None
+
+
+def _lighten(text: str) -> float:
+    return _between(text.strip().removesuffix("%"), 0, 100 * MOST_LIGHTENING) / 100
+
+
+def _tolerance(text: str) -> float:
+    return _between(text, 0.2, 20)
+
+
+def _whole(text: str, most: int) -> int:
+    value = _between(text, 1, most)
+    if value != int(value):
+        raise RefusedError("Give a whole number.")
+    return int(value)
+
+
+def _between(text: str, low: float, high: float) -> float:
+    value = parse_number(text.strip())
+    if not low <= value <= high:
+        raise RefusedError(f"This number lies between {low:g} and {high:g}.")
+    return value

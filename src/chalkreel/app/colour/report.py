@@ -1,0 +1,214 @@
+"""The card of the Colour stage: the surface's colour, its recipe, what to add, how much to mix."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from chalkreel.app.colour import model, pots, shelf
+from chalkreel.app.colour.pages import Page
+from chalkreel.app.parts.card import Answers as Card
+from chalkreel.app.session import Session
+from chalkreel.build.answers.colours import Colours, SurfaceRow
+from chalkreel.build.answers.mixes import PotRow
+from chalkreel.build.entities import ShelfPaint, Surface
+from chalkreel.build.gestures import removal
+from chalkreel.core.colour.recipe import Recipe
+
+LONGEST = 44
+
+
+class Report:
+    """Writes the card for the page in front."""
+
+    def __init__(
+        self, session: Session, card: Card, practice: Callable[[], object], show: Callable[[Page], object]
+    ) -> None:
+        self._session, self._card, self._practice, self._show = session, card, practice, show
+
+    def write(self, page: Page, row: SurfaceRow | None, pot: PotRow | None) -> None:
+        """The card anew."""
+        session, card = self._session, self._card
+        card.clear(session.stale)
+        colours = session.answers.colours if session.answers else None
+        if colours is None:
+            card.sentence("Sampling stills and searching the shelf…", "quiet")
+            return
+        if row is None:
+            card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
+        elif page == "Stills":
+            self._write_colour(row)
+        elif page == "Layers":
+            self._write_layers(row)
+        elif page == "Pots":
+            self._write_pot(pot, colours)
+        if not session.build.all(ShelfPaint):
+            card.sentence("The shelf is empty, so there is no recipe.", "warn")
+            card.button("Put the practice range on it (made-up paints)", self._practice, primary=True)
+        elif page == "Shelf":
+            self._write_shelf(row)
+        if row is None:
+            return
+        if page in ("Stills", "Mix"):
+            self._write_recipe(row, page)
+            self._write_batch(row)
+        self._write_surfaces(colours, row)
+        if page == "Stills":
+            self._write_stills(colours)
+            card.button(f"Remove {row.name}", partial(self._remove_surface, row))
+
+    def _write_colour(self, row: SurfaceRow) -> None:
+        card = self._card
+        card.heading(f"{row.name}: the object, light taken out")
+        if row.colour is None:
+            card.sentence(row.evidence.problem, "warn")
+        else:
+            card.figure("colour, D65", model.lab_words(row.colour.lab).split("  a*")[0],
+                        f"± {1.96 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
+            card.sentence(model.certainty_words(row))
+        for words in model.fault_words(row):
+            card.sentence(words, "warn")
+
+    def _write_recipe(self, row: SurfaceRow, page: Page) -> None:
+        card = self._card
+        if row.best is None:
+            if page == "Mix":
+                card.sentence(row.problem, "warn")
+            return
+        recipe, mixes = row.best[0], row.mixes
+        card.heading("Recipe in drops" + (", settled" if mixes.settled else ""))
+        for name, count in recipe.drops:
+            card.figure("", f"{count}", f"{'drops' if count > 1 else 'drop'} {name}")
+        card.sentence(*model.closeness(recipe))
+        if page == "Stills":
+            return
+        for words in model.reach_words(mixes):
+            card.sentence(words, "warn")
+        if mixes.worth is not None:
+            for words, state in model.worth_words(mixes.worth):
+                card.sentence(words, state)
+        if mixes.single is not None:
+            single = mixes.single[0]
+            card.sentence(f"nearest single paint: {single.drops[0][0]}, ΔE00 {single.delta_e:.1f}")
+        if mixes.target is not None and mixes.target.words:
+            card.sentence(mixes.target.words, "warn")
+        card.sentence("Other mixes (a click settles on one):", "quiet")
+        for other, _ in mixes.recipes[:6]:
+            if other.drops != recipe.drops:
+                words = f"ΔE00 {other.delta_e:.1f}: {model.recipe_words(other)}"
+                button = card.button(_short(words), partial(self.settle, row, other))
+                button.setToolTip(words)
+        if mixes.settled:
+            card.button("Let the search choose again", partial(self._forget, row))
+
+    def _write_batch(self, row: SurfaceRow) -> None:
+        card, need = self._card, row.mixes.need
+        if row.best is None:
+            return
+        card.heading("How much to mix")
+        if need is None or need.batch is None:
+            card.sentence("No zone in Finish uses this surface yet.", "quiet")
+            return
+        batch = need.batch
+        card.figure(f"{need.area_cm2:.0f} cm², up to {need.coats} coats, cup losses and touch-up",
+                    f"{batch.millilitres:.1f} ml", f"the recipe {batch.repeats} times")  # fmt: skip
+        for amount in batch.amounts:
+            card.sentence(
+                f"{amount.millilitres:.1f} ml {amount.name} ({amount.drops} drops, {amount.parts} parts, "
+                f"{amount.percent:.0f} %)", "quiet",
+            )  # fmt: skip
+        card.sentence(f"thinned: {batch.thinned_ml:.0f} ml for the cup", "quiet")
+        if batch.cost > 0:
+            card.sentence(f"costs about {batch.cost:.2f}", "quiet")
+        for name in batch.short:
+            card.sentence(f"not enough {name} on the shelf", "warn")
+
+    def _write_layers(self, row: SurfaceRow) -> None:
+        card = self._card
+        surface = self._session.build.get(Surface, row.surface_id)
+        if surface is None:
+            return
+        card.heading(f"{row.name}: what varnish and wash do")
+        for stack in row.mixes.stacks:
+            if stack.looks:
+                last = stack.looks[-1]
+                state = "good" if last.to_target <= surface.tolerance else "warn"
+                card.figure(
+                    f"{stack.zone}, finished", f"ΔE00 {last.to_target:.1f}", note="from the target", state=state
+                )
+        for words, state in model.layer_words(row, surface.tolerance):
+            card.sentence(words, state)
+        over = any(s.moved > surface.tolerance for s in row.mixes.stacks)
+        if surface.through:
+            card.sentence(
+                "The mix aims through these layers: it is off the target now, and on it when finished.", "good"
+            )
+            card.button("Aim at the target before varnish again", partial(self._aim, row, False))
+        elif over:
+            card.button("Mix so that the finished surface is right", partial(self._aim, row, True), primary=True)
+
+    def _write_pot(self, pot: PotRow | None, colours: Colours) -> None:
+        card = self._card
+        card.heading("The pot")
+        if pot is None:
+            card.sentence("No pot of this surface yet. Start one below the strip.", "quiet")
+            return
+        for words, state in pots.rescue_words(pot):
+            card.sentence(words, state)
+        for words in pots.taught_words(colours.lessons.strengths, pot.drops):
+            card.sentence(words, "plain")
+        card.sentence(
+            "Paint the swatch opaque, let it dry; wet paint looks darker. Heed the label: air, gloves.", "quiet"
+        )
+
+    def _write_shelf(self, row: SurfaceRow | None) -> None:
+        card, build = self._card, self._session.build
+        paints = build.all(ShelfPaint)
+        card.heading("The shelf")
+        guesses = sum(p.source == "guess" for p in paints)
+        card.figure(
+            "paints", f"{len(paints)}", f"{guesses} of them guesses" if guesses else "all metered or from cards"
+        )
+        if row is not None and row.mixes.single is not None:
+            single = row.mixes.single[0]
+            card.sentence(f"nearest to {row.name}: {single.drops[0][0]}, ΔE00 {single.delta_e:.1f}")
+        for words in shelf.low_words(build):
+            card.sentence(words, "warn")
+
+    def _write_stills(self, colours: Colours) -> None:
+        card = self._card
+        card.heading("How each still shows colours")
+        for still in colours.stills:
+            card.sentence(f"{still.number}: {still.words}", "plain" if still.own or still.tied else "warn")
+        for words in colours.problems:
+            card.sentence(words, "warn")
+
+    def _write_surfaces(self, colours: Colours, row: SurfaceRow) -> None:
+        self._card.heading("Surfaces")
+        for other in colours.surfaces:
+            best = other.best[0] if other.best else None
+            words = f"{other.name}: " + (f"ΔE00 {best.delta_e:.1f}, {len(best.drops)} paints" if best else "no recipe")
+            button = self._card.button(words, partial(self._session.select, other.surface_id))
+            button.setEnabled(other.surface_id != row.surface_id)
+
+    def settle(self, row: SurfaceRow, recipe: Recipe) -> None:
+        """Settle on a recipe."""
+        self._edit(row, f"recipe of {row.name}", drops=recipe.drops)
+
+    def _forget(self, row: SurfaceRow) -> None:
+        self._edit(row, f"recipe of {row.name} open", drops=())
+
+    def _aim(self, row: SurfaceRow, through: bool) -> None:
+        # A recipe settled on was for another aim.
+        self._edit(row, f"aim of {row.name}", through=through, drops=())
+        self._show("Layers")
+
+    def _edit(self, row: SurfaceRow, label: str, **fields: object) -> None:
+        self._session.edit(label, self._session.build.entities[row.surface_id], **fields)
+
+    def _remove_surface(self, row: SurfaceRow) -> None:
+        self._session.commit(f"{row.name} removed", removal(self._session.build, row.surface_id))
+
+
+def _short(words: str) -> str:
+    return words if len(words) <= LONGEST else words[: LONGEST - 1] + "…"

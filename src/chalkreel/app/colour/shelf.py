@@ -1,0 +1,224 @@
+"""View-model of the Shelf page (no Qt): rows of paints, and every way in and out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from platformdirs import user_data_path
+
+from chalkreel.app.colour.model import lab_from
+from chalkreel.app.session import Session
+from chalkreel.build import painting
+from chalkreel.build.answers.colours import Colours, SurfaceRow
+from chalkreel.build.answers.mixes import paint_of
+from chalkreel.build.answers.shelf import masstones, readings_to_paints
+from chalkreel.build.entities import Drops, Lab, ShelfPaint
+from chalkreel.build.snapshot import Build
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.media.decode import decode
+from chalkreel.core.units import parse_number
+from chalkreel.demo.devices.colour_meter import ColourMeter
+
+KINDS: Final = ("opaque", "clear", "metallic")
+LOW_ML: Final = 3.0
+METER_TINTS: Final = ((1, 1), (1, 4), (1, 16))
+MOST_BYTES: Final = 60_000_000
+
+
+@dataclass(frozen=True)
+class PaintRow:
+    """A paint as the table shows it; its swatch and ΔE00 are of the plain masstone."""
+
+    paint: ShelfPaint
+    swatch: tuple[int, int, int]
+    apart: str
+    distance: float
+    strength: str
+
+    @property
+    def name(self) -> str:
+        """The paint's name."""
+        return self.paint.name
+
+
+def rows(
+    build: Build, row: SurfaceRow | None, colours: Colours | None, search: str, nearest: bool
+) -> tuple[PaintRow, ...]:
+    """The paints that match a search, in the shelf's order or nearest to the target first."""
+    target = row.mixes.target.aim if row is not None and row.mixes.target is not None else None
+    strengths = colours.lessons.strengths if colours is not None else {}
+    wanted = search.casefold().split()
+    found = []
+    for paint, lab, distance in masstones(build, target):
+        if all(word in f"{paint.name} {paint.medium} {paint.note}".casefold() for word in wanted):
+            apart = f"{distance:.1f}" if target is not None else ""
+            factor = strengths.get(paint.name)
+            strength = f"{100 * factor:.0f} %" if factor is not None and abs(factor - 1) > 0.01 else ""
+            found.append(PaintRow(paint, painting.swatch_of(lab), apart, distance, strength))
+    return tuple(sorted(found, key=lambda r: r.distance)) if nearest and target is not None else tuple(found)
+
+
+def kind_words(row: PaintRow) -> str:
+    """Opaque, clear or metallic."""
+    return "metallic" if row.paint.metallic else "clear" if row.paint.clear else "opaque"
+
+
+def left_words(row: PaintRow) -> str:
+    """What is left in the bottle."""
+    return "plenty" if row.paint.ml_left is None else f"{row.paint.ml_left:g} ml"
+
+
+def left_state(row: PaintRow) -> str:
+    """A warning when little is left."""
+    return "warn" if row.paint.ml_left is not None and row.paint.ml_left < LOW_ML else "plain"
+
+
+def low_words(build: Build) -> tuple[str, ...]:
+    """Bottles that run low."""
+    low = [p for p in build.all(ShelfPaint) if p.ml_left is not None and p.ml_left < LOW_ML]
+    return tuple(f"{p.name}: {p.ml_left:g} ml left" for p in low)
+
+
+def read_name(text: str) -> str:
+    """A paint's name."""
+    if not text.strip():
+        raise RefusedError("Every paint needs a name.")
+    return text.strip()
+
+
+def read_drop(text: str) -> float:
+    """The size of a drop in ml."""
+    value = parse_number(text.strip().removesuffix("ml"))
+    if not 0.005 <= value <= 1.0:
+        raise RefusedError("A drop holds 0.005 to 1 ml; count twenty into a measuring cup.")
+    return value
+
+
+def read_left(text: str) -> float | None:
+    """What is left in ml; empty or 'plenty' for more than enough."""
+    words = text.strip().removesuffix("ml").strip()
+    if words in ("", "plenty"):
+        return None
+    value = parse_number(words)
+    if not 0 <= value <= 5000:
+        raise RefusedError("A bottle holds 0 to 5000 ml.")
+    return value
+
+
+def read_price(text: str) -> float:
+    """Price per ml, in whatever currency the shelf is in."""
+    value = parse_number(text.strip())
+    if not 0 <= value <= 1000:
+        raise RefusedError("A price per ml lies between 0 and 1000.")
+    return value
+
+
+def guess(name: str, colour: str, build: Build) -> ShelfPaint:
+    """A paint by the colour of its masstone."""
+    lab: Lab = lab_from(colour)
+    like = next(iter(build.all(ShelfPaint)), None)
+    return painting.guessed_paint(name, lab, like.medium if like else "water acrylic", like.sheen if like else "matte")
+
+
+def metered(name: str, build: Build) -> ShelfPaint:
+    """A paint as the stand-in meter reads its masstone and tints."""
+    if not name.strip():
+        raise RefusedError("Name the paint whose swatches lie under the meter, or choose it in the table.")
+    shelf, white = tuple(paint_of(p) for p in build.all(ShelfPaint)), painting.white_name(build)
+    if name.strip() not in {p.name for p in shelf} or not white:
+        raise RefusedError(
+            f"The stand-in only reads paints of the shelf, with its white; “{name.strip()}” is not there."
+        )
+    from chalkreel.exchange.readings import parse_readings
+
+    meter, name = ColourMeter(len(name)), name.strip()
+    swatches: list[tuple[str, Drops]] = [(name, ((name, 1),))]
+    if name != white:
+        swatches += [(f"{name} {p}:{w}", ((name, p), (white, w))) for p, w in METER_TINTS]
+    readings = [parse_readings(meter.file(label, drops, shelf))[0] for label, drops in swatches]
+    return readings_to_paints(tuple((r.name, r.reflectance) for r in readings), build)[0]
+
+
+def paints_from_file(path: Path, build: Build) -> tuple[ShelfPaint, ...]:
+    """Paints from a shelf, a palette (guesses) or metered readings.
+
+    Raises
+    ------
+    RefusedError
+        The file cannot be read or is none of these.
+    """
+    from chalkreel.exchange.readings import parse_readings
+    from chalkreel.exchange.shelf import GPL_HEAD, parse_gpl, parse_shelf_csv
+
+    data = _read(path)
+    if data.lstrip(b"\xef\xbb\xbf").startswith(GPL_HEAD.encode()):
+        return tuple(painting.guessed_paint(name, lab, "water acrylic", "matte") for name, lab in parse_gpl(data))
+    if b"K380" in data[:4000] and b"S380" in data[:4000]:
+        return parse_shelf_csv(data)
+    return readings_to_paints(tuple((r.name, r.reflectance) for r in parse_readings(data)), build)
+
+
+def paint_from_card(path: Path, name: str, build: Build) -> tuple[ShelfPaint, tuple[str, ...]]:
+    """A paint from the photograph of its drawdown card, and what is wrong with the photograph."""
+    from chalkreel.core.colour.drawdown import read_card
+
+    reading = read_card(decode(_read(path)))
+    like = next(iter(build.all(ShelfPaint)), None)
+    paint = painting.card_paint(
+        name or path.stem, reading, build, like.medium if like else "water acrylic", like.sheen if like else "matte"
+    )
+    return paint, reading.problems
+
+
+def write_shelf(path: Path, build: Build) -> None:
+    """Write the shelf as CSV, or as a GPL palette of masstones."""
+    from chalkreel.exchange.shelf import palette_gpl, shelf_csv
+
+    if path.suffix.casefold() == ".gpl":
+        colours = [(paint.name, painting.swatch_of(lab)) for paint, lab, _ in masstones(build, None)]
+        text = palette_gpl(build.info.name, colours)
+    else:
+        text = shelf_csv(build.all(ShelfPaint))
+    try:
+        path.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise RefusedError("The file cannot be written. Choose a folder that is yours.") from error
+
+
+def my_shelf() -> Path:
+    """The shelf that all builds share, in the user's data folder."""
+    return user_data_path("chalkreel", appauthor=False) / "shelf.csv"
+
+
+def my_shelf_in(session: Session) -> None:
+    """Bring the shared shelf's paints into the build."""
+    path = my_shelf()
+    if not path.exists():
+        raise RefusedError("Your shelf is empty so far: “My shelf out” puts this build's paints on it.")
+    paints = paints_from_file(path, session.build)
+    session.commit("my shelf", painting.put_on_shelf(session.build, paints))
+
+
+def my_shelf_out(session: Session) -> None:
+    """Put the build's paints on the shared shelf; those of other names stay there."""
+    path = my_shelf()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    mine = {p.name: p for p in (paints_from_file(path, session.build) if path.exists() else ())}
+    mine |= {p.name: p for p in session.build.all(ShelfPaint)}
+    from chalkreel.exchange.shelf import shelf_csv
+
+    fresh = path.with_suffix(".new")
+    fresh.write_text(shelf_csv(mine.values()), encoding="utf-8")
+    fresh.replace(path)
+    session.prompted.emit(f"Your shelf now holds {len(mine)} paints; other builds can bring them in.")
+
+
+def _read(path: Path) -> bytes:
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise RefusedError("This file is larger than 60 MB.")
+        return path.read_bytes()
+    except OSError as error:
+        raise RefusedError("The file cannot be read. Check that it is there and is yours.") from error

@@ -1,0 +1,198 @@
+"""The Shelf page: the paints, nearest to the target first when asked, and every way for paints to come in and out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from chalkreel.app.colour import shelf
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.session import Session
+from chalkreel.build import painting
+from chalkreel.build.answers.colours import Colours, SurfaceRow
+from chalkreel.build.entities import ShelfPaint
+from chalkreel.build.gestures import Edits, removal
+from chalkreel.core.materials import MEDIA, SHEENS
+
+IN = "Shelves, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
+OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
+
+
+class ShelfPage(QWidget):
+    """The table of paints with what can be done to it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._row: SurfaceRow | None = None
+        self._colours: Colours | None = None
+        self.table = Table(session, "Paints", self._columns(), self._remove)
+        self.table.hint = (
+            "The shelf is empty: bring in a file, meter or guess a paint, or put the practice range on it."
+        )
+        self.search, self.name, self.colour = QLineEdit(), QLineEdit(), QLineEdit()
+        self.search.setPlaceholderText("search the shelf")
+        self.search.setAccessibleName("Search the shelf")
+        self.name.setPlaceholderText("name of a paint")
+        self.name.setAccessibleName("Name of a paint")
+        self.colour.setPlaceholderText("its masstone: L* a* b* or #rrggbb")
+        self.colour.setAccessibleName("Masstone of the paint")
+        self.nearest = QPushButton("Nearest to the target first")
+        self.nearest.setCheckable(True)
+        self.buttons = {
+            words: QPushButton(words)
+            for words in ("Bring in…", "Save as…", "My shelf in", "My shelf out", "Guess", "Read card…", "Print card…",
+                          "Meter (stand-in)", "Practice range")
+        }  # fmt: skip
+        self._lay_out()
+        acts: dict[str, Callable[[], object]] = {
+            "Bring in…": self.ask_import, "Save as…": self.ask_export, "Guess": self._guess,
+            "Read card…": self.ask_card, "Print card…": self.ask_print, "Meter (stand-in)": self._meter,
+            "Practice range": self.put_practice_range,
+            "My shelf in": lambda: shelf.my_shelf_in(session), "My shelf out": lambda: shelf.my_shelf_out(session),
+        }  # fmt: skip
+        for words, act in acts.items():
+            self.buttons[words].clicked.connect(partial(self._try, act))
+        self.colour.returnPressed.connect(partial(self._try, self._guess))
+        self.search.textChanged.connect(lambda _: self._show())
+        self.nearest.clicked.connect(lambda _: self._show())
+
+    def show_row(self, row: SurfaceRow | None, colours: Colours | None) -> None:
+        """Show the shelf against the chosen surface's target."""
+        self._row, self._colours = row, colours
+        self._show()
+
+    def put_practice_range(self) -> None:
+        """Put the shipped made-up paints on the shelf."""
+        from chalkreel.demo.evidence import bench_range
+
+        edits: Edits = {paint.id: paint for paint in bench_range()}
+        self._session.commit("practice range", edits)
+
+    def take_file(self, path: Path) -> None:
+        """Bring in a shelf, a palette or metered readings."""
+        paints = shelf.paints_from_file(path, self._session.build)
+        self._put(paints, f"{len(paints)} paint" + ("s" if len(paints) > 1 else "") + f" from {path.name}")
+
+    def take_card(self, path: Path) -> None:
+        """Read the photograph of a drawdown card."""
+        paint, problems = shelf.paint_from_card(path, self.name.text(), self._session.build)
+        self._put((paint,), f"{paint.name} from its card")
+        if problems:
+            self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
+
+    def write_file(self, path: Path) -> None:
+        """Write the shelf as CSV, or its masstones as a GPL palette."""
+        shelf.write_shelf(path, self._session.build)
+        self._session.prompted.emit(f"Written: {path.name}.")
+
+    def print_card(self, path: Path) -> None:
+        """Write a drawdown card as PDF."""
+        from chalkreel.exchange.card import write_card
+
+        write_card(path, self.name.text().strip() or "name: ______________")
+        self._session.prompted.emit(f"Written: {path.name}. Print it at full size, paint it, photograph it.")
+
+    def ask_import(self) -> None:
+        """Choose a file to bring in."""
+        name, _ = QFileDialog.getOpenFileName(self, "Bring paints in", "", IN)
+        if name:
+            self.take_file(Path(name))
+
+    def ask_export(self) -> None:
+        """Choose where the shelf goes."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the shelf", "shelf.csv", OUT)
+        if name:
+            self.write_file(Path(name))
+
+    def ask_card(self) -> None:
+        """Choose the photograph of a card."""
+        name, _ = QFileDialog.getOpenFileName(self, "Photograph of a drawdown card", "", PICTURES)
+        if name:
+            self.take_card(Path(name))
+
+    def ask_print(self) -> None:
+        """Choose where the card's PDF goes."""
+        name, _ = QFileDialog.getSaveFileName(self, "Drawdown card", "drawdown-card.pdf", "PDF (*.pdf)")
+        if name:
+            self.print_card(Path(name))
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        above = QHBoxLayout()
+        above.addWidget(self.search, 1)
+        above.addWidget(self.nearest)
+        for words in ("Bring in…", "Save as…", "My shelf in", "My shelf out"):
+            above.addWidget(self.buttons[words])
+        column.addLayout(above)
+        column.addWidget(self.table, 1)
+        below = QGridLayout()
+        below.addWidget(QLabel("A new paint, or a better reading of one"), 0, 0, 1, 2)
+        below.addWidget(self.name, 1, 0)
+        below.addWidget(self.colour, 1, 1)
+        for number, words in enumerate(("Guess", "Meter (stand-in)", "Read card…", "Print card…", "Practice range")):
+            below.addWidget(self.buttons[words], 1, 2 + number)
+        column.addLayout(below)
+
+    def _show(self) -> None:
+        rows = shelf.rows(self._session.build, self._row, self._colours, self.search.text(), self.nearest.isChecked())
+        self.table.show_rows(rows, self._session.stale)
+
+    def _try(self, act: Callable[[], object], *_: object) -> None:
+        attempt(self._session, act)
+
+    def _put(self, paints: tuple[ShelfPaint, ...], label: str) -> None:
+        self._session.commit(label, painting.put_on_shelf(self._session.build, paints))
+
+    def _guess(self) -> None:
+        paint = shelf.guess(self.name.text(), self.colour.text(), self._session.build)
+        self._put((paint,), f"{paint.name}, a guess")
+        self.colour.clear()
+
+    def _meter(self) -> None:
+        paint = shelf.metered(self.name.text() or (self.table.current.name if self.table.current else ""),
+                              self._session.build)  # fmt: skip
+        self._put((paint,), f"{paint.name}, metered")
+
+    def _remove(self, row: shelf.PaintRow) -> None:
+        self._session.commit(f"{row.name} off the shelf", removal(self._session.build, row.paint.id))
+
+    def _columns(self) -> tuple[Column, ...]:
+        def put(field: str, read: Callable[[str], object]) -> Callable[[shelf.PaintRow, str], object]:
+            return lambda row, text: self._session.edit(f"{row.name}: {field}", row.paint, **{field: read(text)})
+
+        return (
+            Column("", lambda _: "", swatch=lambda r: r.swatch),
+            Column("paint", lambda r: r.name, put("name", shelf.read_name), stretch=True),
+            Column("medium", lambda r: r.paint.medium, put("medium", str), lambda: MEDIA),
+            Column("dries", lambda r: r.paint.sheen, put("sheen", str), lambda: SHEENS),
+            Column("kind", shelf.kind_words, self._kind, lambda: shelf.KINDS),
+            Column(
+                "known by", lambda r: r.paint.source, state=lambda r: "warn" if r.paint.source == "guess" else "plain"
+            ),
+            Column("strength", lambda r: r.strength, right=True),
+            Column("ΔE00", lambda r: r.apart, right=True),
+            Column("drop", lambda r: f"{r.paint.drop_ml:g} ml", put("drop_ml", shelf.read_drop), right=True),
+            Column("left", shelf.left_words, put("ml_left", shelf.read_left), right=True, state=shelf.left_state),
+            Column(
+                "per ml", lambda r: f"{r.paint.price_per_ml:.2f}", put("price_per_ml", shelf.read_price), right=True
+            ),
+        )
+
+    def _kind(self, row: shelf.PaintRow, text: str) -> None:
+        self._session.edit(f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic")
