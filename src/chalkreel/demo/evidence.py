@@ -7,10 +7,14 @@ import json
 from importlib.resources import files
 from typing import Any, Final
 
+from msgspec import structs
+
 from chalkreel.build.entities import (
     AnyEntity,
     ColourPatch,
+    PaintPot,
     Plane,
+    PotStep,
     Reading,
     RulerMark,
     ShelfPaint,
@@ -136,6 +140,8 @@ PLANES: Final = {
     "aft deck plate": (5_760.0, 50.0, 5_760.0, 50.0),
     "wheelhouse roof": (1_150.0, 57.5, 1_150.0, 57.5),
 }
+PRICE_PER_ML: Final = 0.16
+ML_LEFT: Final = {"titanium white": 26.0, "yellow ochre": 9.0, "raw sienna": 2.0, "lamp black": 14.0}
 SURFACES: Final = {"hull": "Hull grey", "band_series": "Hazard band ochre", "skirt": "Skirt", "deck": "Deck"}
 CARD_REFLECTANCE: Final = 0.28
 
@@ -247,6 +253,24 @@ def patches() -> list[AnyEntity]:
             )
         )
     return found
+
+
+def shelf() -> list[AnyEntity]:
+    """The bench range as it stands on this modeller's shelf: prices, and what is left of some bottles."""
+    return [
+        structs.replace(paint, price_per_ml=PRICE_PER_ML, ml_left=ML_LEFT.get(paint.name))
+        for paint in bench_range()
+        if isinstance(paint, ShelfPaint)
+    ]
+
+
+def pots() -> list[AnyEntity]:
+    """A first pot of hull grey: its dry swatch came out lighter and greener than wanted."""
+    steps = (
+        PotStep("2026-11-21T16:40", (("titanium white", 78), ("yellow ochre", 12), ("neutral grey", 30))),
+        PotStep("2026-11-22T11:05", (), (66.9, -1.6, 6.2)),
+    )
+    return [PaintPot(id="pot-hull", surface_id="surface-hull", label="Hull grey, pot 1", cup_ml=12.0, steps=steps)]
 
 
 def bench_range() -> list[AnyEntity]:

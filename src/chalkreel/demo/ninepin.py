@@ -98,7 +98,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
         *evidence.stills(pictures), *(KitPart(**part) for part in _PARTS), *evidence.marks_on_stills(),
         *reel.dimensions(), *reel.reel_marks(), *reel.squared_up(pictures),
-        *evidence.patches(), *evidence.bench_range(),
+        *evidence.patches(), *evidence.shelf(), *evidence.pots(),
     ]  # fmt: skip
     for number, (name, assembly, choices, series, special) in enumerate(_FEATURES):
         feature_id = f"feature-{number}"

@@ -39,8 +39,8 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
     form.text("without", lambda: ", ".join(surface().without),
               lambda text: put(without=tuple(w.strip() for w in text.split(",") if w.strip())))  # fmt: skip
     form.choice("stills join", lambda: [(j, j) for j in JOINS], lambda: surface().join, lambda text: put(join=text))
-    form.text("tolerance ΔE00", lambda: f"{surface().tolerance:g}", lambda text: put(tolerance=_tolerance(text)))
-    form.check("aim through varnish and wash", lambda: surface().through, lambda on: put(through=on))
+    form.text("tolerance, ΔE00", lambda: f"{surface().tolerance:g}", lambda text: put(tolerance=_tolerance(text)))
+    form.check("aim through varnish", lambda: surface().through, lambda on: put(through=on))
     _habits(form, session)
     return form
 

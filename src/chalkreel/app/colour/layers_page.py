@@ -47,7 +47,7 @@ class LayerStrip(QWidget):
             return
         wide = place.width() / len(stack.looks)
         top = place.top() + 22
-        high = min(150.0, place.height() - 76)
+        high = min(260.0, place.height() - 76)
         swatches.patch(painter, QRectF(place.left(), top, place.width(), 22), row.swatch)
         swatches.words(painter, QRectF(place.left() + 6, top + 2, 200, 18), "target", 11)
         for number, look in enumerate(stack.looks):

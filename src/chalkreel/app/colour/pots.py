@@ -37,14 +37,12 @@ def title(row: PotRow) -> str:
 def cells(row: PotRow) -> tuple[Cell, ...]:
     """Every step so far, then every addition."""
     found = []
-    for step in row.pot.steps:
+    for step, predicted in zip(row.pot.steps, row.predicted, strict=True):
         when = step.at[:16].replace("T", " ")
         if step.swatch_lab is not None:
             found.append(Cell(swatch_of(step.swatch_lab), f"{when}\ndry test swatch"))
         else:
-            found.append(
-                Cell(row.predicted if step is row.pot.steps[-1] else None, f"{when}\n{drops_words(step.drops)}")
-            )
+            found.append(Cell(predicted, f"{when}\n{drops_words(step.drops)}\nas the shelf foretells it"))
     for addition in row.rescue.steps if row.rescue is not None else ():
         words = f"add {addition.drops} {addition.name}\nthen ΔE00 {addition.delta_e:.1f}"
         found.append(Cell(swatch_of(addition.lab), words, ahead=True))

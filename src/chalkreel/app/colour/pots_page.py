@@ -51,7 +51,7 @@ class PotStrip(QWidget):
         swatches.words(painter, QRectF(16, 8, self.width() - 32, 20), pots.title(pot), 13, True)
         swatches.patch(painter, QRectF(16, top, wide * len(cells), 40), self._row.swatch if self._row else None)
         swatches.words(painter, QRectF(22, top + 10, 300, 20), "target", 12)
-        high = min(110.0, self.height() - top - 130)
+        high = min(300.0, self.height() - top - 150)
         for number, cell in enumerate(cells):
             place = QRectF(16 + wide * number, top + 40, wide, high)
             self._draw_cell(painter, cell, place)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from textwrap import wrap
 
 from chalkreel.app.colour import model, pots, shelf
 from chalkreel.app.colour.pages import Page
@@ -15,7 +16,7 @@ from chalkreel.build.entities import ShelfPaint, Surface
 from chalkreel.build.gestures import removal
 from chalkreel.core.colour.recipe import Recipe
 
-LONGEST = 44
+LONGEST = 38
 
 
 class Report:
@@ -96,8 +97,7 @@ class Report:
         for other, _ in mixes.recipes[:6]:
             if other.drops != recipe.drops:
                 words = f"ΔE00 {other.delta_e:.1f}: {model.recipe_words(other)}"
-                button = card.button(_short(words), partial(self.settle, row, other))
-                button.setToolTip(words)
+                card.button("\n".join(wrap(words, LONGEST)), partial(self.settle, row, other))
         if mixes.settled:
             card.button("Let the search choose again", partial(self._forget, row))
 
@@ -208,7 +208,3 @@ class Report:
 
     def _remove_surface(self, row: SurfaceRow) -> None:
         self._session.commit(f"{row.name} removed", removal(self._session.build, row.surface_id))
-
-
-def _short(words: str) -> str:
-    return words if len(words) <= LONGEST else words[: LONGEST - 1] + "…"

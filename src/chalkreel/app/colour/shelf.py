@@ -70,6 +70,11 @@ def left_words(row: PaintRow) -> str:
     return "plenty" if row.paint.ml_left is None else f"{row.paint.ml_left:g} ml"
 
 
+def price_words(row: PaintRow) -> str:
+    """What a ml costs, where that is known."""
+    return f"{row.paint.price_per_ml:.2f}" if row.paint.price_per_ml else ""
+
+
 def left_state(row: PaintRow) -> str:
     """A warning when little is left."""
     return "warn" if row.paint.ml_left is not None and row.paint.ml_left < LOW_ML else "plain"

@@ -189,9 +189,7 @@ class ShelfPage(QWidget):
             Column("ΔE00", lambda r: r.apart, right=True),
             Column("drop", lambda r: f"{r.paint.drop_ml:g} ml", put("drop_ml", shelf.read_drop), right=True),
             Column("left", shelf.left_words, put("ml_left", shelf.read_left), right=True, state=shelf.left_state),
-            Column(
-                "per ml", lambda r: f"{r.paint.price_per_ml:.2f}", put("price_per_ml", shelf.read_price), right=True
-            ),
+            Column("per ml", shelf.price_words, put("price_per_ml", shelf.read_price), right=True),
         )
 
     def _kind(self, row: shelf.PaintRow, text: str) -> None:

@@ -48,7 +48,7 @@ class ColourStage(Stage):
         self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page)
         self.form = surface_form(session, self._chosen)
         self.card.form.addWidget(self.form)
-        self.switch.changed.connect(self.refresh)
+        self.switch.changed.connect(self._page_changed)
         self.mix.pair.mode_chosen.connect(self._choose_mode)
         self.mix.trade.recipe_chosen.connect(self._settle)
 
@@ -110,6 +110,11 @@ class ColourStage(Stage):
 
     def _chosen(self) -> SurfaceRow | None:
         return model.chosen_row(self.session.answers, self.session.selection)
+
+    def _page_changed(self) -> None:
+        self.refresh()
+        if self.session.stage == self.name:
+            self.session.prompted.emit(self.prompt)
 
     def _choose_mode(self, mode: str) -> None:
         row = self._chosen()

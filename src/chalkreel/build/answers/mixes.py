@@ -62,12 +62,11 @@ class Need:
 
 @dataclass(frozen=True, eq=False)
 class PotRow:
-    """A pot: what is in it, what its colour should be and is, and the way to the target."""
+    """A pot: what is in it, what its colour should have been after each step, and the way to the target."""
 
     pot: PaintPot
     drops: Drops
-    predicted: Swatch | None
-    swatch: Swatch | None
+    predicted: tuple[Swatch | None, ...]
     rescue: Rescue | None
     problem: str
 
@@ -169,7 +168,7 @@ def mixes_of(
     nearest = min(r.delta_e for r in (*recipes, best))
     return Mixes(
         targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
-        worth(best, shelf, target.aim, sheen), painted(single) if single else None,
+        worth(best, shelf, target.aim, sheen, lessons.corrections), painted(single) if single else None,
         lacking(target.aim, shelf, sheen, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
         tuple(stack_of(z, best.drops, lessons.shelf, target.lab, sheen)
               for z in zones if z.role in ("base", "stripe")),
@@ -253,20 +252,23 @@ def _pot_row(
     pot: PaintPot, shelf: tuple[Paint, ...], target: Target | None, sheen: Sheen, best: Recipe | None, need: Need | None
 ) -> PotRow:
     drops = drops_in(pot)
-    names = {p.name for p in shelf}
-    known = bool(drops) and all(name in names for name, _ in drops)
-    predicted = rgb8_of_lab(pot_lab(pot_of(drops, shelf), sheen)) if known else None
+    predicted = tuple(_swatch(so_far, shelf, sheen) for so_far, _ in _states(pot))
     last = pot.steps[-1].swatch_lab if pot.steps else None
-    swatch = rgb8_of_lab(np.array(last)) if last else None
     if last is None or target is None:
         words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."
-        return PotRow(pot, drops, predicted, swatch, None, words if target is not None else "")
+        return PotRow(pot, drops, predicted, None, words if target is not None else "")
     cup = int(pot.cup_ml / CUP_DROP_ML)
     wanted = sum(a.drops for a in need.batch.amounts) if need is not None and need.batch is not None else 0
     try:
         # The pot is judged by its own swatch against the shelf as labelled; lessons are in `shelf` already.
-        return PotRow(
-            pot, drops, predicted, swatch, rescue(drops, last, target.aim, shelf, sheen, cup, best, wanted), ""
-        )
+        return PotRow(pot, drops, predicted, rescue(drops, last, target.aim, shelf, sheen, cup, best, wanted), "")
     except RefusedError as refusal:
-        return PotRow(pot, drops, predicted, swatch, None, str(refusal))
+        return PotRow(pot, drops, predicted, None, str(refusal))
+
+
+def _swatch(drops: Drops, shelf: tuple[Paint, ...], sheen: Sheen) -> Swatch | None:
+    """The colour of an opaque coat of these drops, as the shelf has it; None where a paint is not on it."""
+    names = {p.name for p in shelf}
+    if not drops or any(name not in names for name, _ in drops):
+        return None
+    return rgb8_of_lab(pot_lab(pot_of(drops, shelf), sheen))

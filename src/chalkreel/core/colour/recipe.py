@@ -31,6 +31,8 @@ Lab = tuple[float, float, float]
 # Another paint, another drop and a bottle that runs low must earn their trouble, in ΔE00.
 PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
 LEAST_ML: Final = 0.5
+# What lies so much further off than the best is no choice.
+WORST: Final = 4.0
 MOST_PAINTS, MOST_DROPS = 5, 400
 # How many sets go on to the next, dearer look.
 SCREENED: Final = 2500
@@ -204,7 +206,8 @@ class Search:
         worthy: list[tuple[float, Recipe]] = []
         for (paints, drops), (error, sets, counts) in rows:
             rivals = [(len(r.drops), r.total, e) for e, r in worthy]
-            if any(p <= paints and d <= drops and e <= error + 0.05 for p, d, e in rivals):
+            hopeless = error > rows[0][1][0] + WORST
+            if hopeless or any(p <= paints and d <= drops and e <= error + 0.05 for p, d, e in rivals):
                 continue
             worthy.append((error, self._recipe(sets, counts)))
         worthy.sort(key=lambda pair: pair[0] + PAINT_TROUBLE * len(pair[1].drops) + DROP_TROUBLE * pair[1].total)

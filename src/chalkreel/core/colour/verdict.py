@@ -12,7 +12,7 @@ import numpy.typing as npt
 from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.mixing import Mixer
+from chalkreel.core.colour.mixing import Correction, Mixer, Sets
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Lab, Limits, Recipe, Search
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
@@ -63,12 +63,12 @@ class Worth:
 
 
 def worth(
-    recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen, spectrum: Array | None = None
+    recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen, corrections: tuple[Correction, ...] = ()
 ) -> Worth:
-    """Sensitivity, ± and metamerism of a recipe; without a metered `spectrum` (36,) the target's is taken as smooth."""
+    """Sensitivity, ± and metamerism of a recipe; the target's spectrum is taken to be smooth."""
     by_name = {p.name: p for p in shelf}
     paints = tuple(by_name[name] for name, _ in recipe.drops)
-    mixer = Mixer(paints, sheen)
+    mixer = Mixer(paints, sheen, corrections=corrections)
     sets, counts = np.arange(len(paints))[None], np.array([[float(n) for _, n in recipe.drops]])
     here, lean = mixer.lab_and_lean(sets, counts)
     each = np.eye(len(paints))
@@ -78,14 +78,12 @@ def worth(
     sigma = np.hypot([p.strength_sigma for p in paints], DROP_SIGMA / np.sqrt(counts[0]))
     moved = delta_e_2000(here[0] + (lean[0] * sigma).T, here[0])
     touches = tuple(Touch(p.name, float(m), float(s)) for p, m, s in zip(paints, more, less, strict=True))
-    return Worth(touches, float(np.sqrt((moved**2).sum())), _by_lamp(mixer, sets, counts, target_lab, spectrum))
+    return Worth(touches, float(np.sqrt((moved**2).sum())), _by_lamp(mixer, sets, counts, target_lab))
 
 
-def _by_lamp(
-    mixer: Mixer, sets: npt.NDArray[np.int64], counts: Array, target_lab: Lab, spectrum: Array | None
-) -> tuple[tuple[Illuminant, float], ...]:
+def _by_lamp(mixer: Mixer, sets: Sets, counts: Array, target_lab: Lab) -> tuple[tuple[Illuminant, float], ...]:
     try:
-        target = smooth_spectrum(np.array(target_lab)) if spectrum is None else spectrum
+        target = smooth_spectrum(np.array(target_lab))
     except RefusedError:
         return ()
     found = []
