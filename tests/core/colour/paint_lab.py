@@ -11,7 +11,8 @@ from chalkreel.demo.evidence import bench_range
 INDEX = 1.5
 STREAMS = 8
 CROWDING = 0.2
-NODES, WEIGHTS = (lambda x, w: ((x + 1) / 2, w / 2))(*np.polynomial.legendre.leggauss(STREAMS))
+NODES, WEIGHTS = np.polynomial.legendre.leggauss(STREAMS)
+NODES, WEIGHTS = (NODES + 1) / 2, WEIGHTS / 2
 THINNEST = 2.0**-9
 
 
@@ -39,15 +40,15 @@ def layer(absorbing: np.ndarray, scattering: np.ndarray, thickness: float) -> tu
     return reflect, transmit
 
 
-def seen_from_above(reflect: np.ndarray, matte: float) -> np.ndarray:
-    """45°/0° reflectance (36,) of what lies below a surface; `matte` is the share of surface gloss that is scattered."""
+def seen_from_above(reflect: np.ndarray) -> np.ndarray:
+    """45°/0° reflectance (36,) of what lies below a surface, without what the surface itself mirrors."""
     back = np.diag(fresnel(NODES))
     around = np.linalg.solve(np.eye(STREAMS) - reflect @ back, reflect)
     entering = np.cos(np.arcsin(np.sin(np.pi / 4) / INDEX))
     # Radiance towards the normal, from light that came in at the refracted 45°, both read between the streams.
     kernel = around / WEIGHTS[None, None, :] / 2
     up = np.array([np.interp(entering, NODES, row) for row in kernel[:, -1, :]])
-    return 0.96 * (1 - fresnel(np.array([1.0]))[0]) * up * 2 * entering / INDEX**2 + 0.04 * matte
+    return 0.96 * (1 - fresnel(np.array([1.0]))[0]) * up * 2 * entering / INDEX**2
 
 
 MATTE = {"matte": 0.93, "satin": 0.4, "gloss": 0.02}
@@ -71,7 +72,7 @@ class PaintLab:
 
     def true(self, drops: dict[str, float], sheen: str = "matte") -> np.ndarray:
         """Reflectance (36,) of an opaque coat."""
-        return self.scale * self._raw(layer(*self.constants(drops), 60.0)[0], sheen) + 0.04 * MATTE[sheen]
+        return self.scale * seen_from_above(layer(*self.constants(drops), 60.0)[0]) + 0.04 * MATTE[sheen]
 
     def metered(self, drops: dict[str, float], sheen: str = "matte") -> np.ndarray:
         """The same as a meter reads it."""
@@ -83,12 +84,8 @@ class PaintLab:
         for drops, thickness in films[1:]:
             r, t = layer(*self.constants(drops), thickness)
             below = r + t @ below @ np.linalg.solve(np.eye(STREAMS) - r @ below, t)
-        return self.scale * self._raw(below, sheen) + 0.04 * MATTE[sheen]
-
-    @staticmethod
-    def _raw(reflect: np.ndarray, sheen: str) -> np.ndarray:
-        return seen_from_above(reflect, 0.0)
+        return self.scale * seen_from_above(below) + 0.04 * MATTE[sheen]
 
     def _scale(self) -> float:
         """A body that absorbs nothing reflects all of what enters: 0.96 by a meter set to a white tile."""
-        return 0.96 / float(self._raw(layer(np.full(36, 1e-7), np.ones(36), 4000.0)[0], "gloss")[18])
+        return 0.96 / float(seen_from_above(layer(np.full(36, 1e-7), np.ones(36), 4000.0)[0])[18])

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from tests.core.measure.reels import camera_at
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.bend import bend_from_lines
 from chalkreel.core.measure.marks import Mark
+from tests.core.measure.reels import camera_at
 
 
 def edges(bend: float, click_px: float, rng: np.random.Generator, aspect: float = 1.0):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.measure.reels import camera_at
 
 from chalkreel.core.measure.camera import rotation_of, unbent
+from tests.core.measure.reels import camera_at
 
 angles = st.floats(-179, 179)
 

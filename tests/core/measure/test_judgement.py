@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.core.measure.reels import reel
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.advice import advise
@@ -19,6 +18,7 @@ from chalkreel.core.measure.scene import Landmark, Ruler, Scene, Sighting
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.start.cold import solve_reel
+from tests.core.measure.reels import reel
 
 
 def judged(scene: Scene):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from tests.core.measure.reels import camera_at
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.rectify import blended, flat_through, flatten, flatten_corners, sharpness
+from tests.core.measure.reels import camera_at
 
 CORNERS = np.array([[-200.0, 90, 20], [200, 90, 20], [200, 90, 140], [-200, 90, 140]])
 

@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.core.measure.reels import Reel, camera_at, hull, photograph, reel
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.camera import rotation_of
@@ -31,6 +30,7 @@ from chalkreel.core.measure.solver.solve import SolveStoppedError, solve
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.solver.unknowns import Unknowns
 from chalkreel.core.measure.start.cold import solve_reel
+from tests.core.measure.reels import Reel, camera_at, hull, photograph, reel
 
 
 def disturbed(layout: Layout, start: Unknowns, seed: int) -> Unknowns:

@@ -68,8 +68,8 @@ def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> G
     x, y = _xy(RGB_TO_XYZ @ slope)
     ways = [_xy(RGB_TO_XYZ @ np.maximum(slope + move, 1e-4)) for move in np.diag(spread)]
     sigma = float(np.sqrt(sum((a - x) ** 2 + (b - y) ** 2 for a, b in ways)))
-    led = min(LED_XY, key=lambda name: _apart((x, y), LED_XY[name]))
-    apart = _apart((x, y), LED_XY[led])
+    led = min(LED_XY, key=lambda name: _apart((x, y), _as_shown(LED_XY[name])))
+    apart = _apart((x, y), _as_shown(LED_XY[led]))
     rgb = np.maximum(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 0.0)
     r, g, b = (round(255 * float(v)) for v in encode_srgb(rgb / rgb.max()))
     return Glow(x, y, sigma, led, apart, tint_for(led, (x, y)), (r, g, b), int(halo.sum()))
@@ -77,7 +77,7 @@ def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> G
 
 def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
     """What clear paint over a lamp of this colour would bring it nearer, or nothing where the eye is content."""
-    u, v = np.array(_uv(xy)) - np.array(_uv(LED_XY[led]))
+    u, v = np.array(_uv(xy)) - np.array(_uv(_as_shown(LED_XY[led])))
     if np.hypot(u, v) < 0.012:
         return ""
     names = ("red", "orange", "yellow", "green", "blue green", "blue", "violet", "pink")
@@ -105,6 +105,12 @@ def _slopes(light: Array) -> tuple[Array, Array]:
     # Neighbouring pixels share their noise: count them in groups of nine.
     sigma = off.std(axis=0) / (along.std() + 1e-9) / np.sqrt(max(1.0, len(kept) / 9))
     return np.maximum(direction, 1e-4), sigma
+
+
+def _as_shown(xy: tuple[float, float]) -> tuple[float, float]:
+    """Chromaticity as a picture can show it: no channel goes below zero."""
+    rgb = np.maximum(XYZ_TO_RGB @ np.array([xy[0] / xy[1], 1.0, (1 - sum(xy)) / xy[1]]), 0.0)
+    return _xy(RGB_TO_XYZ @ rgb)
 
 
 def _xy(xyz: Array) -> tuple[float, float]:

@@ -14,7 +14,7 @@ Array = npt.NDArray[np.float64]
 Source = Literal["metered", "card", "guess"]
 
 # One standard deviation of the logarithm of a paint's strength, by where its K and S come from.
-STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.03, "card": 0.10, "guess": 0.45}
+STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.06, "card": 0.12, "guess": 0.45}
 # How far off the first mix usually lands, in ΔE00, by the least known paint in it.
 DOUBT: Final[dict[Source, float]] = {"metered": 0.5, "card": 1.5, "guess": 4.0}
 # One thin, even coat of the shelf's white halves what shows through it.

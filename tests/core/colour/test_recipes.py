@@ -1,0 +1,165 @@
+"""The search for drops: against exhaustive search, its limits and its invariances; amounts and verdicts."""
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from chalkreel.core.colour.batch import COVERAGE_CM2_PER_ML, Habits, batch_for
+from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kubelka_munk import mix_reflectance
+from chalkreel.core.colour.mixing import Mixer, metric_at
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.recipe import Limits, SearchStoppedError, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.spectra import xyz_of_reflectance
+from chalkreel.core.colour.surface_terms import seen
+from chalkreel.core.colour.target import lightened, picture_lab
+from chalkreel.core.colour.verdict import lacking, worth
+from chalkreel.core.errors import RefusedError
+from chalkreel.demo.evidence import bench_range
+
+SHELF = tuple(Paint(p.name, np.array(p.absorption), np.array(p.scattering)) for p in bench_range())
+TARGETS = [(65.0, -0.6, 9.2), (52.0, 6.0, 44.0), (40.0, -20.0, 10.0), (45.0, 40.0, 25.0), (30.0, 2.0, -6.0)]
+
+
+def exhaustive(target: tuple[float, float, float], shelf: tuple[Paint, ...], most: int) -> float:
+    best = np.inf
+    for count in (1, 2, 3):
+        drops = np.array([d for d in itertools.product(range(1, most + 1), repeat=count) if sum(d) <= most], float)
+        for paints in itertools.combinations(shelf, count):
+            spectra = mix_reflectance(
+                drops, np.stack([p.absorption for p in paints]), np.stack([p.scattering for p in paints])
+            )
+            lab = lab_of_xyz(xyz_of_reflectance(seen(spectra, "matte")))
+            best = min(best, float(delta_e_2000(lab, np.array(target)).min()))
+    return best
+
+
+@pytest.mark.parametrize("target", TARGETS)
+def test_the_search_comes_within_a_tenth_of_exhaustive(target: tuple[float, float, float]) -> None:
+    shelf = SHELF[::2]
+    found = find_recipes(target, shelf, Limits(paints=3, drops=16))
+    assert min(r.delta_e for r in found) <= exhaustive(target, shelf, 16) + 0.1
+
+
+def test_the_lean_of_a_mix_is_its_derivative() -> None:
+    mixer, sets, amounts = Mixer(SHELF, "matte"), np.array([[0, 5, 9]]), np.array([[6.0, 2.0, 0.4]])
+    lab, lean = mixer.lab_and_lean(sets, amounts)
+    for paint in range(3):
+        more = amounts * np.exp(1e-5 * np.eye(3)[paint])
+        assert lean[0, :, paint] == pytest.approx((mixer.lab(sets, more)[0] - lab[0]) / 1e-5, rel=1e-3, abs=1e-3)
+
+
+def test_the_metric_is_ciede2000_nearby() -> None:
+    here = np.array([55.0, 20.0, -30.0])
+    for step in np.eye(3) * 0.3:
+        assert np.linalg.norm(metric_at(here) @ step) == pytest.approx(delta_e_2000(here + step, here), rel=0.05)
+
+
+def test_recipes_obey_their_limits_and_predict_what_they_mix() -> None:
+    target = (60.0, 5.0, 20.0)
+    limits = Limits(paints=5, drops=30, without=frozenset({"yellow ochre"}))
+    for recipe in find_recipes(target, SHELF, limits):
+        assert len(recipe.drops) <= 5 and recipe.total <= 30 and all(n >= 1 for _, n in recipe.drops)
+        assert "yellow ochre" not in dict(recipe.drops)
+        again = predict_recipe(recipe.drops, SHELF, target)
+        assert again is not None and again.delta_e == pytest.approx(recipe.delta_e)
+    assert predict_recipe((("no such paint", 3),), SHELF, target) is None
+    for bad in (Limits(paints=0), Limits(paints=6), Limits(drops=0)):
+        with pytest.raises(RefusedError):
+            find_recipes(target, SHELF, bad)
+
+
+@settings(max_examples=5, deadline=None)
+@given(st.permutations(range(9)))
+def test_the_order_of_the_shelf_does_not_matter(order: list[int]) -> None:
+    shelf = SHELF[:9]
+    plain = find_recipes(TARGETS[0], shelf)
+    assert find_recipes(TARGETS[0], tuple(shelf[i] for i in order)) == plain
+
+
+@pytest.mark.parametrize("target", TARGETS[:3])
+def test_more_paints_are_never_worse(target: tuple[float, float, float]) -> None:
+    best = [min(r.delta_e for r in find_recipes(target, SHELF[:12], Limits(paints=n))) for n in (1, 2, 3, 4, 5)]
+    assert all(more <= fewer + 1e-9 for fewer, more in itertools.pairwise(best))
+
+
+def test_a_trade_off_gives_up_nothing_for_nothing() -> None:
+    found = find_recipes(TARGETS[0], SHELF)
+    for one, other in itertools.permutations(found, 2):
+        simpler = len(one.drops) <= len(other.drops) and one.total <= other.total
+        assert not (simpler and one.delta_e < other.delta_e - 0.01)
+    assert len({len(r.drops) for r in found}) >= 2
+
+
+def test_a_paint_of_the_shelf_is_found_as_itself() -> None:
+    for paint in SHELF[::5]:
+        lab = Mixer((paint,), "matte").lab(np.array([[0]]), np.array([[1.0]]))[0]
+        target = (float(lab[0]), float(lab[1]), float(lab[2]))
+        assert find_recipes(target, SHELF)[0].drops == ((paint.name, 1),)
+        assert nearest_single(target, SHELF)[0].drops == ((paint.name, 1),)
+
+
+def test_the_search_stops_when_asked_and_refuses_an_empty_shelf() -> None:
+    with pytest.raises(SearchStoppedError):
+        find_recipes((50.0, 0.0, 0.0), SHELF, progress=lambda _: False)
+    with pytest.raises(RefusedError, match="shelf"):
+        find_recipes((50.0, 0.0, 0.0), ())
+
+
+def test_empty_and_metal_bottles_are_not_proposed() -> None:
+    target = (60.0, 0.0, 0.0)
+    grey = next(p for p in SHELF if p.name == "neutral grey")
+    empty = Paint(grey.name, grey.absorption, grey.scattering, ml_left=0.0)
+    metal = Paint("silver", grey.absorption, grey.scattering, metallic=True)
+    others = tuple(p for p in SHELF if p is not grey)
+    names = {name for r in find_recipes(target, (*others, empty, metal)) for name, _ in r.drops}
+    assert not names & {"neutral grey", "silver"}
+
+
+def test_a_verdict_tells_touchiness_lamps_and_what_is_lacking() -> None:
+    target = TARGETS[1]
+    recipe = find_recipes(target, SHELF)[0]
+    found = worth(recipe, SHELF, target, "matte")
+    by_hand = predict_recipe(tuple((n, c + (i == 0)) for i, (n, c) in enumerate(recipe.drops)), SHELF, target)
+    assert by_hand is not None
+    moved = delta_e_2000(np.array(by_hand.lab), np.array(recipe.lab))
+    assert found.touches[0].more == pytest.approx(float(moved))
+    assert [lamp for lamp, _ in found.by_lamp] == ["D65", "A", "LED-B2"]
+    assert found.by_lamp[0][1] == pytest.approx(recipe.delta_e, abs=0.1)
+    dull = tuple(p for p in SHELF if p.name in ("titanium white", "lamp black", "neutral grey", "yellow ochre"))
+    blue = (45.0, -12.0, -30.0)
+    best = min(r.delta_e for r in find_recipes(blue, dull))
+    name, error = lacking(blue, dull, "matte", best) or ("", 99.0)
+    assert "blue" in name and error < 0.5 * best
+
+
+def test_a_batch_covers_area_coats_losses_and_counts_its_cost() -> None:
+    bottles = (
+        Paint("a", SHELF[0].absorption, SHELF[0].scattering, price_per_ml=0.2),
+        Paint("b", SHELF[1].absorption, SHELF[1].scattering, drop_ml=0.03, price_per_ml=0.1, ml_left=0.1),
+    )
+    made = batch_for(180.0, 3, (("a", 6), ("b", 2)), bottles, Habits(thinner_parts=1.5))
+    assert made.millilitres >= 180 * 3 / COVERAGE_CM2_PER_ML
+    assert [(x.drops, x.parts) for x in made.amounts] == [(6 * made.repeats, 3), (2 * made.repeats, 1)]
+    assert made.millilitres == pytest.approx((6 * 0.05 + 2 * 0.03) * made.repeats)
+    assert made.thinned_ml == pytest.approx(2.5 * made.millilitres)
+    assert sum(x.percent for x in made.amounts) == pytest.approx(100)
+    assert made.cost == pytest.approx((6 * 0.05 * 0.2 + 2 * 0.03 * 0.1) * made.repeats)
+    assert made.short == ("b",)
+    for area, coats, drops in ((0.0, 2, (("a", 1),)), (10.0, 0, (("a", 1),)), (10.0, 2, ())):
+        with pytest.raises(RefusedError):
+            batch_for(area, coats, drops, bottles)
+
+
+def test_targets_of_the_picture_and_lightened() -> None:
+    # sRGB mid grey (119 of 255 is 0.1845 linear) is L* 50 on the screen.
+    assert picture_lab(((0.1842, 0.1842, 0.1842),)) == pytest.approx((50.0, 0.0, 0.0), abs=0.1)
+    none, some = lightened((40.0, 30.0, 20.0), 0.0), lightened((40.0, 30.0, 20.0), 0.15)
+    assert none.moved == pytest.approx(0.0, abs=1e-9)
+    assert some.lab[0] > 45 and some.lab[1] < 30 and some.moved > 3
+    with pytest.raises(RefusedError):
+        lightened((40.0, 30.0, 20.0), 0.9)

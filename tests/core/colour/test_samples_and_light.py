@@ -1,0 +1,248 @@
+"""Sampling, the light of one still, all stills together, glows and drawdown cards."""
+
+import cv2
+import numpy as np
+import pytest
+
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.drawdown import (
+    FIELD_MM,
+    FIELDS,
+    HEIGHT_MM,
+    MARK_IDS,
+    MARK_MM,
+    PAPER,
+    WIDTH_MM,
+    fields,
+    mark_cells,
+    mark_corners,
+    read_card,
+)
+from chalkreel.core.colour.glow import glow_of
+from chalkreel.core.colour.joint import Known, Seen, joint_colours
+from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Region, box, sample_region
+from chalkreel.core.colour.spectra import white_xyz
+from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES, Anchor, light_from
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.media.picture import Picture
+from tests.core.colour.stills import Scene
+
+GREY = 0.18 * white_xyz()
+
+
+def picture(values: np.ndarray) -> Picture:
+    return Picture(values.clip(0, 255).astype(np.uint8))
+
+
+def test_a_sample_leaves_glints_and_shadow_out_and_shows_where() -> None:
+    rng = np.random.default_rng(5)
+    pixels = rng.normal(128, 2, (60, 80, 3))
+    pixels[10:14, 10:20] = 255
+    pixels[30:40, 40:60] = rng.normal(200, 2, (10, 20, 3))
+    pixels[50:, :] = rng.normal(70, 2, (10, 80, 3))
+    found = sample_region(picture(pixels), box(0, 0, 80, 60))
+    # 128 of 255 is 0.2159 of linear light (IEC 61966-2-1).
+    assert found.rgb == pytest.approx((0.2159,) * 3, abs=0.003)
+    assert found.clipped_share == pytest.approx(40 / 4800)
+    assert found.highlight_share == pytest.approx(200 / 4800, abs=0.01)
+    assert found.shadow_share == pytest.approx(800 / 4800, abs=0.015)
+    codes = found.mask
+    assert (codes[10:14, 10:20] == CLIPPED).all() and (codes[30:40, 40:60] == HIGHLIGHT).mean() > 0.95
+    assert (codes[51:, :] == SHADOW).mean() > 0.95 and (codes[20:28, :] == USED).mean() > 0.95
+
+
+def test_polygons_and_brushes_cover_what_they_say() -> None:
+    pixels = np.full((100, 100, 3), 60.0)
+    yy, xx = np.mgrid[0:100, 0:100] + 0.5
+    pixels[xx + yy < 100] = 180
+    triangle = sample_region(picture(pixels), Region(((2, 2), (90, 2), (2, 90))))
+    assert triangle.rgb[0] == pytest.approx(0.4564, abs=0.002)
+    assert triangle.pixels == pytest.approx(88 * 88 / 2, rel=0.05)
+    stroke = sample_region(picture(pixels), Region(((90, 60), (95, 90)), brush_px=4))
+    assert stroke.rgb[0] == pytest.approx(0.0452, abs=0.001)
+    for bad in (Region(((500, 500), (510, 500), (500, 510))), Region(((1, 1), (2, 1), (1, 2))), box(-50, -50, 20, 20),
+                Region(((0, 0), (np.nan, 5), (5, 5)))):  # fmt: skip
+        with pytest.raises(RefusedError):
+            sample_region(picture(pixels), bad)
+
+
+def test_sixteen_bits_and_gradients() -> None:
+    ramp = np.linspace(0.2, 0.4, 200)[None, :, None] * np.ones((50, 1, 3))
+    deep = Picture((65535 * encode_srgb(ramp)).astype(np.uint16))
+    found = sample_region(deep, box(60, 0, 40, 50))
+    assert found.rgb[0] == pytest.approx(ramp[0, 60:100, 0].mean(), rel=0.02)
+    assert found.gradient == pytest.approx(ramp[0, 99, 0] / ramp[0, 60, 0], rel=0.08)
+    assert found.place == pytest.approx((80 / 200, 0.5), abs=0.02)
+
+
+def seen_under(lab: tuple[float, float, float], matrix: np.ndarray) -> np.ndarray:
+    return matrix @ XYZ_TO_RGB @ xyz_of_lab(np.array(lab))
+
+
+def test_one_neutral_gives_gains_and_several_colours_the_simplest_model() -> None:
+    warm = np.diag([0.9, 0.6, 0.3])
+    grey = Anchor(seen_under((50, 0, 0), warm), xyz_of_lab(np.array([50.0, 0, 0])))
+    light = light_from((grey,))
+    assert light.model == "gains"
+    assert lab_of_xyz(light.xyz(grey.rgb)) == pytest.approx([50, 0, 0], abs=0.1)
+    tinted, true = seen_under((60, 8, 30), warm), np.array([60.0, 8.0, 30.0])
+    found = lab_of_xyz(light.xyz(tinted))
+    assert delta_e_2000(found, true) < 0.35 * delta_e_2000(lab_of_xyz(RGB_TO_XYZ @ tinted), true)
+
+
+KNOWN = [(92, 0, 2), (70, 0, 0), (50, 0, 0), (35, 0, 0), (20, 0, 0), (42, 52, 28), (55, -38, 32), (30, 16, -46),
+         (82, 4, 78), (52, 48, -14), (51, -28, -28)]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("model", "spoil"),
+    [
+        ("gains", lambda cones, place: cones * [0.9, 0.7, 0.5]),
+        ("gains and veil", lambda cones, place: cones * [0.8, 0.7, 0.6] + 0.035),
+        ("contrast", lambda cones, place: 0.8 * cones**0.6),
+        ("slope", lambda cones, place: cones * np.exp((place[0] - 0.5) * np.array([0.6, 0.0, -0.8]))),
+    ],
+)
+def test_the_model_that_spoilt_the_colours_is_named_and_undone(model: str, spoil) -> None:
+    rng = np.random.default_rng(1)
+    anchors = []
+    for lab in KNOWN:
+        place = (float(rng.uniform(0, 1)), float(rng.uniform(0, 1)))
+        xyz = xyz_of_lab(np.array(lab, float))
+        spoilt = spoil(BRADFORD @ xyz, place) * np.exp(rng.normal(0, 0.005, 3))
+        anchors.append(Anchor(np.linalg.inv(RGB_TO_CONES) @ spoilt, xyz, place))
+    light = light_from(tuple(anchors))
+    assert light.model == model
+    assert light.residual < 1.5
+
+
+def test_black_anchors_are_refused() -> None:
+    with pytest.raises(RefusedError, match="black"):
+        light_from((Anchor(np.full(3, 1e-4), GREY),))
+
+
+def joint_of(scene: Scene, neutral_everywhere: bool = True):
+    stills, surfaces = scene.rgb.shape[:2]
+    samples = tuple(
+        Seen(m, n, scene.rgb[m, n], np.eye(3) * scene.noise[m] ** 2)
+        for m in range(stills)
+        for n in range(surfaces)
+        if n > 0 or m == 0 or neutral_everywhere
+    )
+    return joint_colours(samples, (Known(0, GREY),), stills, surfaces), samples
+
+
+def test_all_stills_together_beat_each_on_its_own() -> None:
+    own, joint, alone, covered = [], [], [], []
+    for seed in range(6):
+        scene = Scene(seed)
+        each = [lab_of_xyz(light_from((Anchor(rgb[0], GREY),)).xyz(rgb)) for rgb in scene.rgb]
+        own.append(np.mean([delta_e_2000(lab[1:], scene.lab[1:]).mean() for lab in each]))
+        found, _ = joint_of(scene)
+        error = [float(delta_e_2000(s.lab, t)) for s, t in zip(found.surfaces[1:], scene.lab[1:], strict=True)]
+        joint.append(np.mean(error))
+        covered += [e <= s.delta_e for e, s in zip(error, found.surfaces[1:], strict=True)]
+        tied, _ = joint_of(scene, neutral_everywhere=False)
+        alone.append(np.mean([delta_e_2000(s.lab, t) for s, t in zip(tied.surfaces[1:], scene.lab[1:], strict=True)]))
+        # The faded print is found out; the plain daylight still is given nothing that it does not need.
+        assert "contrast" in found.stills[3].terms and found.stills[3].contrast < 0.8
+        assert found.stills[0].terms == ()
+    assert np.mean(joint) < 0.6 * np.mean(own)
+    assert np.mean(alone) < 0.75 * np.mean(own)
+    assert np.mean(covered) > 0.9
+
+
+def test_lightness_is_known_worse_than_chroma_and_a_repainted_still_is_named() -> None:
+    scene = Scene(3)
+    found, samples = joint_of(scene)
+    assert all(s.delta_e > s.delta_e_chroma for s in found.surfaces[1:])
+    red = 4
+    spoilt = tuple(
+        Seen(s.still, s.surface, s.rgb * [1.5, 0.75, 0.75], s.covariance) if s.still == 1 and s.surface == red else s
+        for s in samples
+    )
+    again = joint_colours(spoilt, (Known(0, GREY),), *scene.rgb.shape[:2])
+    outliers = {(s.still, s.surface): v.apart_chroma for s, v in zip(spoilt, again.votes, strict=True) if v.outlier}
+    assert max(outliers, key=lambda key: outliers[key]) == (1, red) and len(outliers) <= 3
+    # The others keep the colour from going with it.
+    assert delta_e_2000(again.surfaces[red].lab, found.surfaces[red].lab) < 4.0
+
+
+def test_what_is_tied_to_nothing_known_is_not_anchored() -> None:
+    scene = Scene(0)
+    samples = tuple(Seen(m, n, scene.rgb[m, n], np.eye(3) * 1e-4) for m, n in ((0, 0), (0, 1), (1, 1), (1, 2), (2, 3)))
+    found = joint_colours(samples, (Known(0, GREY),), 3, 4)
+    assert [s.anchored for s in found.surfaces] == [True, True, True, False]
+    for bad in (((), (Known(0, GREY),)), (samples, ())):
+        with pytest.raises(RefusedError):
+            joint_colours(*bad, 3, 4)
+
+
+def glowing(lamp: tuple[float, float, float]) -> Picture:
+    yy, xx = np.mgrid[0:120, 0:160]
+    halo = 1.5 / (1 + ((xx - 80) ** 2 + (yy - 60) ** 2) / 60.0)
+    ground = np.array([0.02, 0.03, 0.06]) * (1 + 0.3 * xx[..., None] / 160)
+    light = np.clip(ground + halo[..., None] * np.array(lamp), 0, 1)
+    return picture(255 * encode_srgb(light) + np.random.default_rng(1).normal(0, 1, light.shape))
+
+
+@pytest.mark.parametrize(
+    ("led", "xy"),
+    [("warm white", (0.437, 0.404)), ("red", (0.64, 0.33)), ("blue", (0.15, 0.06))],
+)
+def test_a_lamp_is_known_by_its_halo(led: str, xy: tuple[float, float]) -> None:
+    rgb = np.maximum(XYZ_TO_RGB @ np.array([xy[0] / xy[1], 1.0, (1 - sum(xy)) / xy[1]]), 0)
+    found = glow_of(glowing(tuple(rgb / rgb.max())), 10, 5, 150, 115)
+    shown = RGB_TO_XYZ @ rgb
+    assert found.led == led
+    assert (found.x, found.y) == pytest.approx(tuple(shown[:2] / shown.sum()), abs=0.03)
+
+
+def test_no_lamp_no_glow() -> None:
+    flat = picture(np.full((60, 60, 3), 90.0))
+    with pytest.raises(RefusedError, match="glow"):
+        glow_of(flat, 0, 0, 60, 60)
+    with pytest.raises(RefusedError, match="wider"):
+        glow_of(flat, 5, 5, 7, 7)
+
+
+CARD_LABS = dict(zip(FIELDS, [(45, 30, 25), (43, 29, 24), (66, 20, 14), (78, 11, 8), (86, 5, 4)], strict=True))
+
+
+def photographed_card(hide: int | None = None, exposure: float = 0.8) -> Picture:
+    """The printed card with painted fields, lit unevenly and seen askew."""
+    scale = 6
+    sheet = np.full((int(HEIGHT_MM * scale), int(WIDTH_MM * scale), 3), PAPER)
+    for mark in MARK_IDS:
+        x, y = mark_corners()[mark]
+        cells = np.kron(mark_cells(mark), np.ones((int(MARK_MM * scale / 6),) * 2)) > 0
+        if mark != hide:
+            top, left = int(y * scale), int(x * scale)
+            sheet[top : top + cells.shape[0], left : left + cells.shape[1]][cells] = 0.04
+    for field in fields():
+        left, top = int(field.x_mm * scale), int(field.y_mm * scale)
+        xyz = xyz_of_lab(np.array(CARD_LABS[field.name], float))
+        sheet[top : top + int(FIELD_MM[1] * scale), left : left + int(FIELD_MM[0] * scale)] = XYZ_TO_RGB @ xyz
+    light = np.linspace(1.0, 0.65, sheet.shape[1])[None, :, None] * np.array([1.0, 0.82, 0.6]) * exposure
+    corners = np.float32([[0, 0], [sheet.shape[1], 0], [sheet.shape[1], sheet.shape[0]], [0, sheet.shape[0]]])
+    askew = np.float32([[120, 90], [1240, 60], [1290, 860], [70, 900]])
+    seen = cv2.warpPerspective(sheet * light, cv2.getPerspectiveTransform(corners, askew), (1400, 960),
+                               borderValue=(0.05, 0.05, 0.05), flags=cv2.INTER_AREA)  # fmt: skip
+    rng = np.random.default_rng(3)
+    return picture(255 * encode_srgb(seen) + rng.normal(0, 1.5, seen.shape))
+
+
+def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:
+    found = read_card(photographed_card())
+    for name, lab in CARD_LABS.items():
+        assert delta_e_2000(found.colours[name], np.array(lab, float)) < 2.0, name
+    assert found.problems == ()
+
+
+def test_a_card_badly_photographed_says_why() -> None:
+    with pytest.raises(RefusedError, match="3 of the card"):
+        read_card(photographed_card(hide=11))
+    assert any("overexposed" in words for words in read_card(photographed_card(exposure=1.25)).problems)
+    with pytest.raises(RefusedError):
+        read_card(picture(np.full((300, 300, 3), 120.0)))
