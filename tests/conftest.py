@@ -18,7 +18,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 def own_home(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     home = tmp_path_factory.mktemp("home")
     kept = dict(os.environ)
-    os.environ |= {"HOME": str(home), "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state")}
+    os.environ |= {"HOME": str(home), "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state"),
+                   "XDG_DATA_HOME": str(home / "data")}  # fmt: skip
     yield
     os.environ.clear()
     os.environ |= kept

@@ -271,11 +271,11 @@ def test_surfaces_come_and_go(qtbot: QtBot, demo_window: Window) -> None:
     session = demo_window.session
     show_stage(demo_window, "Colour")
     row = demo_window.session.answers.colours.surfaces[1]  # type: ignore[union-attr]
-    demo_window.colour._remove_surface(row)
+    demo_window.colour.report._remove_surface(row)
     settle(qtbot, session)
     assert row.surface_id not in session.build.entities and len(session.build.all(Surface)) == 3
-    assert demo_window.colour.surface.count() == 3
-    demo_window.colour._clear_still()
+    assert demo_window.colour.desk.surface.count() == 3
+    demo_window.colour.desk._clear_still()
     settle(qtbot, session)
     assert not any(s.label for s in demo_window.colour.view._strokes)
 

@@ -7,6 +7,7 @@ import pytest
 
 from chalkreel.app.bench.model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
+from chalkreel.app.colour import pots
 from chalkreel.app.convert import model as convert
 from chalkreel.app.finish import model as finish
 from chalkreel.app.gather import model as gather
@@ -14,9 +15,9 @@ from chalkreel.app.light import model as light
 from chalkreel.app.measure import model as measure
 from chalkreel.app.parts.places import places
 from chalkreel.app.stills.strokes import Handle
-from chalkreel.app.stills.tools import PATCH, RECTANGLE, SIZE, Gathering
+from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
+from chalkreel.build.entities import ColourPatch, Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 
@@ -140,25 +141,57 @@ def test_patches_need_a_surface_and_a_size(demo_answers: Answers) -> None:
     build = demo_answers.build
     still = build.get(Still, "still-1")
     assert still is not None
-    edits, surface = colour.patch_edits(build, still, ((30, 40), (10, 20)), "Hull grey", False, "")
+    edits, surface = colour.tool_edits(build, still, PATCH, ((30, 40), (10, 20)), "Hull grey", "", "side")
     assert surface == "surface-hull" and len(edits) == 2
-    patch = next(reversed(edits.values()))
-    assert (patch.x_px, patch.y_px, patch.width_px, patch.height_px) == (10, 20, 20, 20)  # type: ignore[union-attr]
-    for points, name, neutral, share in (
-        (((0, 0), (1, 50)), "x", False, ""),
-        (((0, 0), (50, 50)), " ", False, ""),
-        (((0, 0), (50, 50)), "", True, "150"),
+    patch = edits[next(reversed(edits))]
+    assert isinstance(patch, ColourPatch) and patch.facet == "side"
+    assert (patch.x_px, patch.y_px, patch.width_px, patch.height_px) == (10, 20, 20, 20)
+    edits, _ = colour.tool_edits(build, still, BRUSH, ((30, 40), (60, 45)), "New", "", "")
+    stroke = edits[next(reversed(edits))]
+    assert isinstance(stroke, ColourPatch) and stroke.brush_px > 3 and stroke.x_px == 30 - stroke.brush_px
+    edits, surface = colour.tool_edits(build, still, KNOWN, ((30, 40), (60, 75)), "", "62 4 38", "")
+    known = edits[next(iter(edits))]
+    assert surface == "" and isinstance(known, ColourPatch) and known.known_lab == (62.0, 4.0, 38.0)
+    for kind, points, name, known_words in (
+        (PATCH, ((0, 0), (1, 50)), "x", ""),
+        (PATCH, ((0, 0), (50, 50)), " ", ""),
+        (POLYGON, ((0, 0), (50, 1), (20, 1)), "x", ""),
+        (NEUTRAL, ((0, 0), (50, 50)), "", "150"),
+        (KNOWN, ((0, 0), (50, 50)), "", ""),
+        (KNOWN, ((0, 0), (50, 50)), "", "95 90 90"),
+        (KNOWN, ((0, 0), (50, 50)), "", "#12345"),
     ):
         with pytest.raises(RefusedError):
-            colour.patch_edits(build, still, points, name, neutral, share)
+            colour.tool_edits(build, still, kind, points, name, known_words, "")
+
+
+def test_colours_are_read_as_people_write_them() -> None:
+    assert colour.lab_from("50, 0, 0") == (50.0, 0.0, 0.0)
+    # sRGB 119 is L* 50 (published).
+    assert colour.lab_from("#777777") == pytest.approx((50.0, 0.0, 0.0), abs=0.3)
 
 
 def test_the_need_adds_zones_up(demo_answers: Answers) -> None:
     row = colour.chosen_row(demo_answers, "surface-hull")
-    assert row is not None
-    wanted = colour.need(demo_answers.build, row)
+    assert row is not None and row.mixes.need is not None
+    wanted = row.mixes.need
     assert (wanted.area_cm2, wanted.coats) == (450.0, 3) and wanted.batch is not None
-    assert any("still 4" in words for words in colour.fault_words(row))
+    assert any("still 5" in words for words in colour.fault_words(row))
+
+
+def test_drops_are_read_and_the_pot_speaks(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    assert pots.drops_from("6 Titanium White + 2 yellow ochre", build) == (("titanium white", 6), ("yellow ochre", 2))
+    for bad in ("", "six titanium white", "3 unicorn", "0 titanium white"):
+        with pytest.raises(RefusedError):
+            pots.drops_from(bad, build)
+    row = colour.chosen_row(demo_answers, "surface-hull")
+    assert row is not None
+    (pot,) = row.mixes.pots
+    lines = [words for words, _ in pots.rescue_words(pot)]
+    assert "off by" in lines[0] and lines[1].startswith("1. Add ")
+    cells = pots.cells(pot)
+    assert [c.ahead for c in cells[:2]] == [False, False] and all(c.ahead for c in cells[2:]) and len(cells) > 2
 
 
 def test_lanes_keep_blocks_apart_and_in_their_lane(demo_answers: Answers) -> None:

@@ -96,9 +96,11 @@ def measure(qtbot: QtBot, window: Window) -> None:
 def colour(qtbot: QtBot, window: Window) -> None:
     session, stage = window.session, window.colour
     show_stage(window, "Colour")
-    stage.surface.setEditText("Panel")
+    stage.desk.surface.setEditText("Panel")
+    # Card and panel lie flat in the same light.
+    stage.desk.facet.setText("flat")
     window.actions_by_id["tool-n"].trigger()
-    stage.reflectance.setText("18.4")
+    stage.desk.known.setText("18.4")
     drag_still(qtbot, stage.view, (130, 130), (270, 270))
     window.actions_by_id["tool-p"].trigger()
     drag_still(qtbot, stage.view, (400, 430), (800, 570))
@@ -112,8 +114,8 @@ def colour(qtbot: QtBot, window: Window) -> None:
     # sRGB (184, 150, 72) is L*a*b* 63.73, 3.60, 45.12 under D65 by an independent library.
     assert row.colour is not None and np.abs(np.array(row.colour.lab) - (63.73, 3.60, 45.12)).max() < 0.8
     assert row.best is not None and row.best[0].delta_e < 2.5
-    other = next(recipe for recipe, _ in row.recipes if recipe.drops != row.best[0].drops)
-    stage._settle(row, other)
+    other = next(recipe for recipe, _ in row.mixes.recipes if recipe.drops != row.best[0].drops)
+    stage._settle(other)
     assert session.build.all(Surface)[0].drops == other.drops
 
 

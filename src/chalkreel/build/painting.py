@@ -34,7 +34,7 @@ from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import internal
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Medium, Sheen
-from chalkreel.core.measure.carry import NEAREST, carry, surrounds
+from chalkreel.core.measure.carry import carry, face_under, surrounds
 from chalkreel.core.media.picture import linear
 
 Array = npt.NDArray[np.float64]
@@ -295,19 +295,18 @@ def _with_step(pot: PaintPot, step: PotStep) -> PaintPot:
 
 
 def _plane_under(build: Build, reel: ReelAnswer, still: Still, centre: Array) -> Array:
-    """Points (M, 3) of the flat whose landmarks surround the patch, or of the landmarks nearest to it."""
+    """Points (M, 3) of the flat whose landmarks surround the patch, or of the face that landmarks round it make."""
     assert reel.solution is not None
     solution, keys = reel.solution, reel.names.keys
     placed = {m.id: solution.point(keys[m.id]) for m in build.all(Landmark) if keys[m.id] in solution.layout.seeds}
     camera = solution.camera(keys[still.id])
-    seen = {i: camera.project(p[None])[0] for i, p in placed.items()}
-    near = {i: float(np.linalg.norm(xy - centre)) for i, xy in seen.items() if np.isfinite(xy).all()}
-    flats = [[i for i in f.landmark_ids if i in near] for f in build.all(FlatSet)]
+    projected = {i: camera.project(p[None])[0] for i, p in placed.items()}
+    seen = {i: xy for i, xy in projected.items() if np.isfinite(xy).all()}
+    flats = [[i for i in f.landmark_ids if i in seen] for f in build.all(FlatSet)]
     flats = [ids for ids in flats if len(ids) >= 3 and surrounds(np.array([seen[i] for i in ids]), centre)]
     if flats:
         ids = min(flats, key=lambda ids: float(np.ptp([seen[i] for i in ids], axis=0).sum()))
-    else:
-        ids = sorted(near, key=lambda i: near[i])[:NEAREST]
-    if len(ids) < 3:
-        raise RefusedError("No plane of landmarks lies under this patch. Mark three or more round it in Measure.")
-    return np.stack([placed[i] for i in ids])
+        return np.stack([placed[i] for i in ids])
+    if not seen:
+        raise RefusedError("No landmark is solved yet. Mark some on two stills in Measure.")
+    return face_under(np.stack([placed[i] for i in seen]), np.stack(list(seen.values())), centre)

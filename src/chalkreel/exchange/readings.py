@@ -18,6 +18,8 @@ from chalkreel.core.errors import RefusedError
 Array = npt.NDArray[np.float64]
 MOST_BYTES = 20_000_000
 MOST_READINGS = 5_000
+# A name says more than a number.
+NAME_COLUMNS = ("SAMPLE_NAME", "NAME", "PAINT", "SAMPLE", "SAMPLE_ID", "SAMPLEID")
 _BAND = re.compile(r"^(?:SPECTRAL_)?(?:NM_?|R_?)?(\d{3})(?:[._]0+)?(?:NM)?$")
 
 
@@ -66,7 +68,8 @@ def _readings(columns: list[str], rows: list[list[str]], bands: list[tuple[int, 
     places, nm = [n for n, _ in order], np.array([float(v) for _, v in order])
     if len(set(nm)) < len(nm):
         raise RefusedError("This file names a wavelength twice.")
-    named = next((n for n, name in enumerate(columns) if name.strip().upper() in NAME_COLUMNS), None)
+    titles = [name.strip().upper() for name in columns]
+    named = next((titles.index(name) for name in NAME_COLUMNS if name in titles), None)
     try:
         values = np.array([[float(row[n].replace(",", ".")) for n in places] for row in rows])
     except (ValueError, IndexError) as error:
@@ -80,9 +83,6 @@ def _readings(columns: list[str], rows: list[list[str]], bands: list[tuple[int, 
         yield MeterReading(
             name or f"reading {number + 1}", np.clip(np.interp(WAVELENGTHS_NM, nm, values[number]), 0, 1)
         )
-
-
-NAME_COLUMNS = ("SAMPLE_NAME", "SAMPLE_ID", "SAMPLEID", "NAME", "SAMPLE", "PAINT")
 
 
 def _cgats(text: str) -> tuple[list[str], list[list[str]]]:

@@ -91,7 +91,7 @@ class Desk(QWidget):
     def carry(self) -> None:
         """Put the chosen surface's patch of this still on the next one that has none, by way of the solved model."""
         session, build = self._session, self._session.build
-        still, row = session.still, self._row
+        still, row = session.still, model.chosen_row(session.answers, session.selection)
         mine = [p for p in build.all(ColourPatch) if row is not None and p.surface_id == row.surface_id]
         here = [p for p in mine if still is not None and p.still_id == still.id]
         sizes = session.answers.sizes if session.answers else None

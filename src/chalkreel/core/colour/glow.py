@@ -21,6 +21,8 @@ from chalkreel.core.media.picture import Picture, linear
 
 Array = npt.NDArray[np.float64]
 FEWEST_HALO: Final = 30
+# A lamp is among the brightest things a picture can show (encoded).
+BRIGHT_CORE: Final = 0.85
 # Chromaticity x, y of usual indicator LEDs: whites from their correlated colour temperature (6500 K, 3000 K on the
 # Planckian locus), colours from their dominant wavelength on the spectrum locus, drawn in for their width.
 LED_XY: Final[dict[LedColour, tuple[float, float]]] = {
@@ -62,7 +64,7 @@ def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> G
     ground = float(np.quantile(level, 0.15))
     top_level = float(level.max())
     halo = (brightest < CLIP_HIGH) & (level > ground + 0.08 * (top_level - ground))
-    if halo.sum() < FEWEST_HALO or top_level < 2.0 * ground + 0.1:
+    if halo.sum() < FEWEST_HALO or top_level < 2.0 * ground + 0.1 or brightest.max() < BRIGHT_CORE:
         raise RefusedError("No glow stands out here. Frame a lamp that is lit, with the dark round it.")
     slope, spread = _slopes(light[halo])
     x, y = _xy(RGB_TO_XYZ @ slope)

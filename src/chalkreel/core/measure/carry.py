@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import cv2
 import numpy as np
 
@@ -10,8 +12,10 @@ from chalkreel.core.measure.camera import Array, Camera
 
 # A plane seen at a flatter angle than this shows no colour worth a sample (cosine).
 LEAST_FACING = 0.2
-# Where no flat lies under a patch, so many of the nearest landmarks are taken for its face.
-NEAREST = 4
+# Where no flat lies under a patch, its face is looked for among so many of the nearest landmarks.
+NEAREST = 12
+# Landmarks lie in one plane when they miss it by less than this share of its extent.
+FLAT = 0.01
 
 
 def carry(spot: Array, plane: Array, here: Camera, there: Camera) -> Array:
@@ -43,6 +47,37 @@ def carry(spot: Array, plane: Array, here: Camera, there: Camera) -> Array:
     if not np.isfinite(found).all() or (found < 0).any() or (found > (width, height)).any():
         raise RefusedError("This patch lies outside the other still.")
     return found
+
+
+def face_under(points: Array, seen: Array, spot: Array) -> Array:
+    """Those of the landmarks (N, 3), seen at (N, 2), that make the face under a spot (2,).
+
+    Of all triangles of near landmarks round the spot, the one whose plane holds most other landmarks, then the
+    smallest.
+
+    Raises
+    ------
+    RefusedError
+        No triangle of landmarks lies round the spot.
+    """
+    near = np.argsort(np.linalg.norm(seen - spot, axis=1), kind="stable")[:NEAREST]
+    best: tuple[int, float, Array] | None = None
+    for triple in itertools.combinations(near, 3):
+        corners = seen[list(triple)]
+        if not surrounds(corners, spot):
+            continue
+        a, b, c = points[list(triple)]
+        normal = np.cross(b - a, c - a)
+        area = float(np.linalg.norm(normal))
+        if area < 1e-6:
+            continue
+        off = np.abs((points[near] - a) @ (normal / area)) < FLAT * np.sqrt(area)
+        score = (-int(off.sum()), float(np.ptp(corners, axis=0).sum()))
+        if best is None or score < best[:2]:
+            best = (*score, points[near][off])
+    if best is None:
+        raise RefusedError("No landmarks lie round this patch. Mark three or more round it in Measure.")
+    return best[2]
 
 
 def surrounds(corners: Array, point: Array) -> bool:

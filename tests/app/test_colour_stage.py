@@ -1,0 +1,320 @@
+"""The Colour stage in the real window: sample, correct, mix, rescue, apply; the shelf's ways in and out."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QCheckBox, QLabel, QLineEdit, QPushButton
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.colour import shelf
+from chalkreel.app.window import Window
+from chalkreel.build.answers.colours import SurfaceRow
+from chalkreel.build.entities import ColourPatch, Lamp, PaintPot, ShelfPaint, Surface
+from tests.app.conftest import click_still, drag_still, settle, show_stage
+from tests.core.colour.test_samples_and_light import glowing, photographed_card
+
+
+@pytest.fixture
+def window(demo_window: Window) -> Window:
+    show_stage(demo_window, "Colour")
+    demo_window.session.choose_still("still-2")
+    demo_window.session.select("surface-hull")
+    return demo_window
+
+
+def row_of(window: Window, surface_id: str = "surface-hull") -> SurfaceRow:
+    answers = window.session.answers
+    assert answers is not None and answers.colours is not None
+    return next(r for r in answers.colours.surfaces if r.surface_id == surface_id)
+
+
+def card_text(window: Window) -> str:
+    answers = window.colour.card.answers
+    buttons = [b.text().replace("\n", " ") for b in answers.findChildren(QPushButton)]
+    return "\n".join([label.text() for label in answers.findChildren(QLabel)] + buttons)
+
+
+def press(qtbot: QtBot, button: QPushButton) -> None:
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def card_button(window: Window, words: str) -> QPushButton:
+    return next(b for b in window.colour.card.answers.findChildren(QPushButton) if words in b.text())
+
+
+def show_page(qtbot: QtBot, window: Window, page: str) -> None:
+    press(qtbot, window.colour.switch.buttons[page])  # type: ignore[index]
+
+
+def patches(window: Window, surface_id: str) -> list[ColourPatch]:
+    return [p for p in window.session.build.all(ColourPatch) if p.surface_id == surface_id]
+
+
+def test_brush_and_polygon_add_votes_by_mouse_and_keys(qtbot: QtBot, window: Window) -> None:
+    before = len(patches(window, "surface-hull"))
+    window.actions_by_id["bend"].trigger()
+    drag_still(qtbot, window.colour.view, (620, 480), (700, 500))
+    brush = patches(window, "surface-hull")[-1]
+    assert brush.brush_px > 0 and len(brush.outline) >= 3
+    window.actions_by_id["tool-o"].trigger()
+    for x, y in ((600, 470), (660, 470), (660, 500)):
+        click_still(qtbot, window.colour.view, x, y)
+    qtbot.keyClick(window.colour.view, Qt.Key.Key_Return)
+    settle(qtbot, window.session)
+    assert len(patches(window, "surface-hull")) == before + 2
+    votes = [v for v in row_of(window).votes if v.still_number == 2]
+    assert len(votes) == 3 and all(v.apart < 5 for v in votes)
+    assert window.colour.view._masks
+
+
+def test_a_vote_is_left_out_and_counts_again(qtbot: QtBot, window: Window) -> None:
+    plot = window.colour.desk.plot
+    column = plot._column(3).center().toPoint()
+    qtbot.mouseClick(plot, Qt.MouseButton.LeftButton, pos=QPoint(column.x(), 50))
+    vote = row_of(window).votes[3]
+    assert window.session.still_id == vote.still_id
+    press(qtbot, window.colour.desk.odd)
+    settle(qtbot, window.session)
+    colour = row_of(window).colour
+    assert colour is not None and colour.stills == 6
+    assert window.colour.desk.odd.text() == "Count again"
+    press(qtbot, window.colour.desk.odd)
+    settle(qtbot, window.session)
+    again = row_of(window).colour
+    assert again is not None and again.stills == 7
+
+
+def test_the_same_patch_is_found_on_the_next_still(qtbot: QtBot, window: Window) -> None:
+    window.session.select("surface-band_series")
+    window.session.choose_still("still-1")
+    press(qtbot, window.colour.desk.next)
+    settle(qtbot, window.session)
+    assert window.session.still_id == "still-9"
+    carried = next(v for v in row_of(window, "surface-band_series").votes if v.still_id == "still-9")
+    assert carried.lab is not None and carried.apart < 8
+    # A surface that was sampled nowhere here says what to do first.
+    window.session.select("surface-skirt")
+    window.session.choose_still("still-3")
+    press(qtbot, window.colour.desk.next)
+    assert "Sample the surface" in window.prompt.words.text()
+
+
+def test_a_known_colour_corrects_a_still(qtbot: QtBot, window: Window) -> None:
+    window.session.choose_still("still-5")
+    window.colour.desk.known.setText("72 -0.5 9")
+    window.actions_by_id["tool-k"].trigger()
+    patch = next(p for p in patches(window, "surface-hull") if p.still_id == "still-5")
+    x, y = patch.x_px, patch.y_px
+    drag_still(qtbot, window.colour.view, (x, y), (x + patch.width_px, y + patch.height_px))
+    settle(qtbot, window.session)
+    special = next(v for v in row_of(window).votes if v.still_number == 5)
+    assert special.lab is not None and not special.counts
+    assert abs(special.lab[1] + 0.5) < 3 and abs(special.lab[2] - 9) < 4
+
+
+def test_targets_are_chosen_and_recipes_settled_by_mouse(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Mix")
+    pair, trade = window.colour.mix.pair, window.colour.mix.trade
+    qtbot.mouseClick(pair, Qt.MouseButton.LeftButton, pos=pair._mode_place(1).center().toPoint())
+    settle(qtbot, window.session)
+    target = row_of(window).mixes.target
+    assert target is not None and target.mode == "picture"
+    other = row_of(window).mixes.recipes[-1][0]
+    qtbot.mouseClick(trade, Qt.MouseButton.LeftButton, pos=trade._spot(other.total, other.delta_e).toPoint())
+    settle(qtbot, window.session)
+    assert row_of(window).best is not None and row_of(window).best[0].drops == other.drops  # type: ignore[index]
+    assert "settled" in card_text(window)
+    press(qtbot, card_button(window, "Let the search choose again"))
+    assert window.session.build.get(Surface, "surface-hull").drops == ()  # type: ignore[union-attr]
+
+
+def field(window: Window, name: str) -> QLineEdit:
+    return next(f for f in window.colour.form.findChildren(QLineEdit) if f.accessibleName() == name)
+
+
+def type_in(qtbot: QtBot, line: QLineEdit, text: str) -> None:
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, text)
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "words"),
+    [("own colour", "95 90 90", "vivid"), ("lighten by", "80", "between"), ("at most paints", "2.5", "whole"),
+     ("at most drops", "none", ""), ("lost, %", "99", "between")],
+)  # fmt: skip
+def test_impossible_wishes_are_refused_in_place(qtbot: QtBot, window: Window, name: str, text: str, words: str) -> None:
+    show_page(qtbot, window, "Mix")
+    before = window.session.build.revision
+    shown = field(window, name).text()
+    type_in(qtbot, field(window, name), text)
+    assert window.session.build.revision == before and field(window, name).text() == shown
+    assert words in window.prompt.words.text()
+
+
+def test_wishes_change_the_mix(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Mix")
+    type_in(qtbot, field(window, "at most paints"), "2")
+    type_in(qtbot, field(window, "without"), "titanium white")
+    settle(qtbot, window.session)
+    used = {name for recipe, _ in row_of(window).mixes.recipes for name, _ in recipe.drops}
+    assert "titanium white" not in used
+    assert all(len(recipe.drops) <= 2 for recipe, _ in row_of(window).mixes.recipes)
+
+
+def test_varnish_is_warned_of_and_compensated_with_one_click(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Layers")
+    before = row_of(window).mixes.stacks[0].looks[-1].to_target
+    assert "varnish and wash move the colour" in card_text(window)
+    press(qtbot, card_button(window, "finished surface is right"))
+    settle(qtbot, window.session)
+    assert row_of(window).mixes.stacks[0].looks[-1].to_target < 0.6 * before
+    assert window.colour.switch.page == "Layers"
+    box = next(b for b in window.colour.form.findChildren(QCheckBox) if "varnish" in b.text())
+    assert box.isChecked()
+
+
+def test_a_pot_is_started_swatched_rescued_and_kept(qtbot: QtBot, window: Window) -> None:
+    window.session.select("surface-deck")
+    show_page(qtbot, window, "Pots")
+    page = window.colour.pots
+    press(qtbot, page.start)
+    settle(qtbot, window.session)
+    first = page.chosen
+    assert first is not None and first.drops and "swatch" in card_text(window)
+    press(qtbot, page.meter)
+    settle(qtbot, window.session)
+    pot = page.chosen
+    assert pot is not None and pot.rescue is not None
+    off = pot.rescue.now
+    assert off > 1.0 and "The swatch is off" in card_text(window)
+    press(qtbot, page.carry_out)
+    settle(qtbot, window.session)
+    press(qtbot, page.meter)
+    settle(qtbot, window.session)
+    after = page.chosen
+    assert after is not None and after.rescue is not None
+    assert after.rescue.now < 0.6 * off
+    assert sum(n for _, n in after.drops) > sum(n for _, n in first.drops)
+    type_in(qtbot, page.kept, "1.5 ml")
+    stored = window.session.build.get(PaintPot, pot.pot.id)
+    assert stored is not None and stored.kept_ml == 1.5 and len(stored.steps) == 4
+    type_in(qtbot, page.drops, "3 unicorn")
+    assert "not on the shelf" in window.prompt.words.text()
+    type_in(qtbot, page.drops, "900 titanium white")
+    assert "the cup holds" in window.prompt.words.text()
+    window.actions_by_id["undo"].trigger()
+    assert window.session.build.get(PaintPot, pot.pot.id).kept_ml == 0  # type: ignore[union-attr]
+
+
+def test_a_swatch_may_be_typed_and_its_lesson_taken_back(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Pots")
+    page = window.colour.pots
+    type_in(qtbot, page.swatch, "66 -1 6")
+    settle(qtbot, window.session)
+    assert window.session.build.get(PaintPot, "pot-hull").steps[-1].swatch_lab == (66.0, -1.0, 6.0)  # type: ignore[union-attr]
+    taught = row_of(window).best
+    press(qtbot, page.teaches)
+    settle(qtbot, window.session)
+    answers = window.session.answers
+    assert answers is not None and answers.colours is not None and answers.colours.lessons.strengths == {}
+    assert row_of(window).best != taught
+
+
+def test_the_shelf_is_searched_and_sorted(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Shelf")
+    page = window.colour.shelf
+    qtbot.keyClicks(page.search, "blue")
+    names = [r.name for r in page.table.rows_model.rows]
+    assert names == ["ultramarine blue", "phthalo blue"]
+    page.search.clear()
+    press(qtbot, page.nearest)
+    distances = [r.distance for r in page.table.rows_model.rows]
+    assert distances == sorted(distances) and len(distances) == 18
+    assert "raw sienna: 2 ml left" in card_text(window)
+
+
+def test_paints_come_in_and_go_out_as_files(qtbot: QtBot, window: Window, tmp_path: Path) -> None:
+    show_page(qtbot, window, "Shelf")
+    page, build = window.colour.shelf, window.session.build
+    page.write_file(tmp_path / "out.csv")
+    page.write_file(tmp_path / "out.gpl")
+    assert (tmp_path / "out.gpl").read_text().count("\n") == 18 + 4
+    (tmp_path / "more.gpl").write_text("GIMP Palette\n#\n200 60 40\tsignal coral\n")
+    page.take_file(tmp_path / "more.gpl")
+    settle(qtbot, window.session)
+    found = next(p for p in window.session.build.all(ShelfPaint) if p.name == "signal coral")
+    assert found.source == "guess" and "1 of them guesses" in card_text(window)
+    page.take_file(tmp_path / "out.csv")
+    assert len(window.session.build.all(ShelfPaint)) == len(build.all(ShelfPaint)) + 1
+    (tmp_path / "junk.csv").write_bytes(b"\x00junk")
+    with pytest.raises(ValueError, match="neither"):
+        page.take_file(tmp_path / "junk.csv")
+    shelf.my_shelf_out(window.session)
+    assert shelf.my_shelf().read_text().count("signal coral") == 1
+
+
+def test_a_new_build_takes_its_paints_from_the_shared_shelf(
+    qtbot: QtBot, demo_window: Window, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    shelf.my_shelf_out(demo_window.session)
+    fresh = opened(tmp_path / "fresh.chalkreel")
+    show_stage(fresh, "Colour")
+    show_page(qtbot, fresh, "Shelf")
+    press(qtbot, fresh.colour.shelf.buttons["My shelf in"])
+    assert len(fresh.session.build.all(ShelfPaint)) >= 18
+
+
+def test_a_paint_is_guessed_metered_and_read_from_its_card(qtbot: QtBot, window: Window, tmp_path: Path) -> None:
+    show_page(qtbot, window, "Shelf")
+    page = window.colour.shelf
+    page.name.setText("own red")
+    type_in(qtbot, page.colour, "#8c3c28")
+    assert next(p for p in window.session.build.all(ShelfPaint) if p.name == "own red").source == "guess"
+    path = tmp_path / "card.png"
+    Image.fromarray(photographed_card().pixels).save(path)
+    page.take_card(path)
+    read = next(p for p in window.session.build.all(ShelfPaint) if p.name == "own red")
+    assert read.source == "card" and 0.2 <= read.coat <= 6.0
+    page.name.setText("yellow ochre")
+    press(qtbot, page.buttons["Meter (stand-in)"])
+    metered = next(p for p in window.session.build.all(ShelfPaint) if p.name == "yellow ochre")
+    assert metered.source == "metered" and metered.ml_left == 9.0
+    page.name.setText("nobody's paint")
+    press(qtbot, page.buttons["Meter (stand-in)"])
+    assert "not there" in window.prompt.words.text()
+    page.print_card(tmp_path / "card.pdf")
+    assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_a_glow_goes_to_light(qtbot: QtBot, window: Window, tmp_path: Path) -> None:
+    """On a picture that the demo does not contain; where no lamp is, that is said."""
+    before = len(window.session.build.all(Lamp))
+    window.actions_by_id["ghost"].trigger()
+    drag_still(qtbot, window.colour.view, (200, 600), (240, 640))
+    settle(qtbot, window.session)
+    assert len(window.session.build.all(Lamp)) == before and "glow" in window.prompt.words.text()
+    path = tmp_path / "lamp.png"
+    Image.fromarray(glowing((1.0, 0.005, 0.0)).pixels).save(path)
+    with qtbot.waitSignal(window.session.build_changed, timeout=20_000):
+        window.gather.add_files([path])
+    settle(qtbot, window.session)
+    window.actions_by_id["ghost"].trigger()
+    drag_still(qtbot, window.colour.view, (12, 8), (148, 112))
+    qtbot.waitUntil(lambda: len(window.session.build.all(Lamp)) == before + 1, timeout=10_000)
+    assert window.session.build.all(Lamp)[-1].colour == "red"
+    settle(qtbot, window.session)
+
+
+def test_every_page_paints_with_nothing_on_it(qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path) -> None:
+    fresh = opened(tmp_path / "bare.chalkreel")
+    show_stage(fresh, "Colour")
+    for page in ("Stills", "Mix", "Layers", "Pots", "Shelf"):
+        show_page(qtbot, fresh, page)
+        assert not fresh.grab().isNull()
+    press(qtbot, fresh.colour.pots.start)
+    assert "no recipe" in fresh.prompt.words.text()
