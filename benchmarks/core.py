@@ -10,10 +10,13 @@ import numpy as np
 
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.joint import Known, Seen, joint_colours
 from chalkreel.core.colour.kubelka_munk import mix_reflectance
-from chalkreel.core.colour.recipe import Paint, find_recipes
-from chalkreel.core.colour.sampling import Patch, sample_patch
-from chalkreel.core.colour.spectra import xyz_of_reflectance
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.recipe import Limits, find_recipes
+from chalkreel.core.colour.sampling import box, sample_region
+from chalkreel.core.colour.spectra import white_xyz, xyz_of_reflectance
+from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import Ruler, SquaredUp, measure_plane
 from chalkreel.core.media.picture import Picture
@@ -37,17 +40,46 @@ def exhaustive_triples(shelf: tuple[Paint, ...], most: int) -> float:
     best = np.inf
     for paints in itertools.combinations(shelf, 3):
         k, s = np.stack([p.absorption for p in paints]), np.stack([p.scattering for p in paints])
-        lab = lab_of_xyz(xyz_of_reflectance(mix_reflectance(drops, k, s)))
+        lab = lab_of_xyz(xyz_of_reflectance(seen(mix_reflectance(drops, k, s), "matte")))
         best = min(best, float(delta_e_2000(lab, np.array(TARGET)).min()))
     return best
 
 
+def recipes() -> None:
+    rng = np.random.default_rng(0)
+    shelf = [Paint(p.name, np.array(p.absorption), np.array(p.scattering)) for p in bench_range()]
+    while len(shelf) < 60:
+        one, other = (shelf[i] for i in rng.choice(18, 2, replace=False))
+        share, strength = rng.uniform(0.1, 0.9), np.exp(rng.normal(0, 0.5))
+        mixed = (share * a + (1 - share) * b for a, b in zip(
+            (one.absorption, one.scattering), (other.absorption, other.scattering), strict=True))  # fmt: skip
+        shelf.append(Paint(f"mix {len(shelf)}", *(strength * m for m in mixed)))
+    sixty = tuple(shelf)
+    whole = timed(lambda: find_recipes(TARGET, sixty))
+    quick = timed(lambda: find_recipes(TARGET, sixty, quick=True))
+    print(f"recipe of up to 4 of 60 paints, 24 drops: {whole:.2f} s; first answer after {1000 * quick:.0f} ms")
+    few = sixty[:18]
+    ours = timed(lambda: find_recipes(TARGET, few, Limits(paints=3)))
+    rival = timed(lambda: exhaustive_triples(few, 24), 1)
+    best = min(r.delta_e for r in find_recipes(TARGET, few, Limits(paints=3)))
+    print(f"  up to 3 of 18: {ours:.2f} s, ΔE00 {best:.2f}; all triples exhaustively {rival / ours:.0f} times as long, "
+          f"ΔE00 {exhaustive_triples(few, 24):.2f}")  # fmt: skip
+
+
+def together() -> None:
+    rng = np.random.default_rng(0)
+    surfaces, lights = rng.normal(-1.5, 0.5, (60, 3)), rng.normal(0, 0.5, (30, 3))
+    samples = tuple(
+        Seen(m, n, np.exp(surfaces[n] + lights[m] + rng.normal(0, 0.2) + rng.normal(0, 0.03, 3)), np.eye(3) * 1e-4)
+        for m in range(30) for n in range(60)
+    )  # fmt: skip
+    known = (Known(0, 0.2 * white_xyz()),)
+    print(f"30 stills × 60 surfaces together: {1000 * timed(lambda: joint_colours(samples, known, 30, 60)):.0f} ms")
+
+
 def main() -> None:
-    shelf = tuple(Paint(p.name, np.array(p.absorption), np.array(p.scattering)) for p in bench_range())
-    beam = timed(lambda: find_recipes(TARGET, shelf))
-    whole = timed(lambda: exhaustive_triples(shelf, 24), 1)
-    print(f"recipe of up to 4 of 18 paints, 24 drops: {beam:.2f} s")
-    print(f"  all triples alone, exhaustively: {whole:.1f} s ({whole / beam:.0f} times as long)")
+    recipes()
+    together()
     corners = tuple(Mark(x, y) for x, y in ((100, 100), (900, 130), (880, 600), (120, 580)))
     wanted = tuple(Segment(Mark(200 + n, 200), Mark(500, 300 + n)) for n in range(30))
     view = SquaredUp((corners[0], corners[1], corners[2], corners[3]), 200.0, 1.0, 120.0, 1.0)
@@ -57,7 +89,7 @@ def main() -> None:
     )
     large = np.zeros((4000, 6000, 3), np.uint8)
     print(f"pyramid of 24 megapixels: {1000 * timed(lambda: halvings(large)):.0f} ms")
-    patch = timed(lambda: sample_patch(Picture(large), Patch(0, 0, 500, 500)))
+    patch = timed(lambda: sample_region(Picture(large), box(0, 0, 500, 500)))
     print(f"sampling a patch of 500 × 500: {1000 * patch:.1f} ms")
 
 

@@ -6,13 +6,14 @@ from pathlib import Path
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QCheckBox, QLabel, QLineEdit, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.colour import shelf
 from chalkreel.app.window import Window
 from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import ColourPatch, Lamp, PaintPot, ShelfPaint, Surface
+from chalkreel.build.entities import Lamp
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
 
@@ -174,8 +175,36 @@ def test_varnish_is_warned_of_and_compensated_with_one_click(qtbot: QtBot, windo
     settle(qtbot, window.session)
     assert row_of(window).mixes.stacks[0].looks[-1].to_target < 0.6 * before
     assert window.colour.switch.page == "Layers"
+    show_page(qtbot, window, "Mix")
     box = next(b for b in window.colour.form.findChildren(QCheckBox) if "varnish" in b.text())
     assert box.isChecked()
+
+
+def test_layers_of_a_zone_are_edited_and_its_area_measured(qtbot: QtBot, window: Window) -> None:
+    window.session.select("surface-band_series")
+    show_page(qtbot, window, "Layers")
+    settle(qtbot, window.session)
+    form = window.colour.zone_form
+    boxes = {b.accessibleName(): b for b in form.findChildren(QComboBox)}
+    choose(boxes["primer"], "black")
+    settle(qtbot, window.session)
+    (stack,) = row_of(window, "surface-band_series").mixes.stacks
+    assert stack.looks[0].name == "black primer" and stack.looks[0].lab[0] < 30
+    choose(boxes["length"], "Length overall")
+    choose(boxes["height"], "Hazard band height")
+    type_in(qtbot, next(f for f in form.findChildren(QLineEdit) if f.accessibleName() == "such faces"), "2")
+    settle(qtbot, window.session)
+    need = row_of(window, "surface-band_series").mixes.need
+    # Two faces of 387 × 16 mm on the replica.
+    assert need is not None and need.area_cm2 == pytest.approx(2 * 38.7 * 1.6, rel=0.03)
+    type_in(qtbot, next(f for f in form.findChildren(QLineEdit) if f.accessibleName() == "filter"), "1 burnt umber")
+    settle(qtbot, window.session)
+    assert "filter" in [look.name for look in row_of(window, "surface-band_series").mixes.stacks[0].looks]
+
+
+def choose(box: QComboBox, words: str) -> None:
+    box.setCurrentIndex(box.findText(words))
+    box.activated.emit(box.currentIndex())
 
 
 def test_a_pot_is_started_swatched_rescued_and_kept(qtbot: QtBot, window: Window) -> None:

@@ -232,7 +232,7 @@ def test_the_scales_page_marks_the_chosen_one_and_what_fits(qtbot: QtBot, demo_w
     session.edit("space", session.build.info, space_mm=None)
     settle(qtbot, session)
     qtbot.waitUntil(lambda: model.columns[-1].get(model.rows[0]) == "name a space on the card")
-    assert not page.view.isVisible() and not demo_window.measure.switch.save.isVisible()
+    assert not page.view.isVisible() and not demo_window.measure.save.isVisible()
 
 
 def test_sheets_refuse_other_formats_and_folders_that_are_not_there(

@@ -17,7 +17,8 @@ from chalkreel.app.parts.places import places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import ColourPatch, Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
+from chalkreel.build.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
+from chalkreel.build.paint_entities import ColourPatch
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 

@@ -11,19 +11,10 @@ import pytest
 from chalkreel.build import painting
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.colours import ColourDesk, Colours, SurfaceRow
-from chalkreel.build.entities import (
-    AnyEntity,
-    ColourPatch,
-    Outline,
-    PaintPot,
-    PotStep,
-    ShelfPaint,
-    Still,
-    Surface,
-    Zone,
-)
+from chalkreel.build.entities import AnyEntity, Outline, Still
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.gestures import new_build, removal
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000

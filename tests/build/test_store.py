@@ -16,9 +16,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chalkreel.build import format as file_format
-from chalkreel.build.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still, Surface, Zone
+from chalkreel.build.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
 from chalkreel.build.format import DocumentRefusedError
 from chalkreel.build.gestures import moved_step, new_build, removal
+from chalkreel.build.paint_entities import Surface, Zone
 from chalkreel.build.store import ReadOnlyError, Store, digest
 
 

@@ -44,6 +44,41 @@ def test_frames_are_found_by_number_in_any_order():
     clip.close()
 
 
+def coloured(matrix: str, height: int, **marks: int) -> bytes:
+    """One frame of pure saturated orange, encoded with a matrix and marked with what the file says of itself."""
+    out = io.BytesIO()
+    with av.open(out, "w", format="matroska") as container:
+        stream = container.add_stream("ffv1", rate=25)
+        stream.width, stream.height, stream.pix_fmt = 96, height, "yuv444p"
+        for name, value in marks.items():
+            setattr(stream.codec_context, name, value)
+        pixels = np.zeros((height, 96, 3), np.uint8) + np.array([220, 120, 30], np.uint8)
+        frame = av.VideoFrame.from_ndarray(pixels, format="rgb24").reformat(format="yuv444p", dst_colorspace=matrix)
+        for name, value in marks.items():
+            setattr(frame, name, value)
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode())
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("matrix", "height", "marks"),
+    [("ITU601", 576, {}), ("ITU709", 720, {}), ("ITU709", 576, {"colorspace": 1}), ("ITU601", 720, {"colorspace": 5})],
+)
+def test_a_frame_keeps_its_colour_whatever_matrix_it_was_stored_with(matrix, height, marks):
+    found = Clip(coloured(matrix, height, **marks)).frame(0, take_bars_off=False).pixels
+    assert found.reshape(-1, 3).mean(axis=0) == pytest.approx((220, 120, 30), abs=3)
+
+
+def test_studio_video_is_shown_as_a_studio_screen_would():
+    plain = Clip(coloured("ITU601", 576)).frame(0, take_bars_off=False).pixels[5, 5]
+    studio = Clip(coloured("ITU601", 576, color_trc=6)).frame(0, take_bars_off=False).pixels[5, 5]
+    # (120 / 255) ^ 2.4 = 0.164 of linear light, which is 113 in sRGB.
+    assert plain[1] == pytest.approx(120, abs=2) and studio[1] == pytest.approx(113, abs=2)
+    with pytest.raises(RefusedError, match="high dynamic range"):
+        Clip(coloured("ITU709", 720, color_trc=16)).frame(0)
+
+
 def test_black_bars_are_taken_off_and_uneven_ones_flagged():
     picture = flat(120)
     picture[:9], picture[-9:] = 4, 4

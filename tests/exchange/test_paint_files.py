@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from chalkreel.build.answers.shelf import readings_to_paints
-from chalkreel.build.entities import AnyEntity, ShelfPaint
+from chalkreel.build.entities import AnyEntity
+from chalkreel.build.paint_entities import ShelfPaint
 from chalkreel.build.painting import guessed_paint
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import lab_of_xyz

@@ -13,6 +13,7 @@ from chalkreel.app.window import Window
 from chalkreel.build.answers.matters import STAGES, StageName
 
 LONGEST_WAIT_MS = 60_000
+PAINT_PAGES = ("Mix", "Layers", "Pots", "Shelf")
 # What is chosen in each view: the still and the entity.
 CHOSEN: dict[StageName, tuple[str, str]] = {
     "Gather": ("still-4", ""),
@@ -34,6 +35,12 @@ def take_shots(app: Application, folder: Path) -> None:
         app.session.select(entity)
         settle(app.session)
         _grab(app.window, folder / f"{number}-{stage.lower()}.png")
+    app.session.choose_stage("Colour")
+    app.session.select("surface-hull")
+    for page in PAINT_PAGES:
+        app.window.colour.switch.show_page(page)
+        settle(app.session)
+        _grab(app.window, folder / f"5-colour-{page.lower()}.png")
     app.session.choose_stage("Measure")
     app.session.choose_still("still-10")
     app.session.select("")

@@ -5,20 +5,17 @@ Lengths are mm on the link of the scale chain that the entity names; pixels are 
 
 from __future__ import annotations
 
-import secrets
 from typing import Literal
 
 import msgspec
 
-from chalkreel.core.colour.paint import COAT, Source
-from chalkreel.core.colour.target import Mode
+from chalkreel.build.entity import Entity
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.core.convert.operations import PartState, When
 from chalkreel.core.draft.sheet import Layer
 from chalkreel.core.draft.template import Bend
-from chalkreel.core.finish.steps import Role, Wear
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
-from chalkreel.core.materials import Medium, Sheen
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Axis
 from chalkreel.core.scale import Link
@@ -27,29 +24,12 @@ from chalkreel.core.units import LengthUnit
 Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
 StillKind = Literal["photo of the miniature", "screen frame", "exhibit", "print", "plan", "other"]
 Trust = Literal["high", "fair", "low"]
-Join = Literal["nothing", "sides", "sides and versions"]
-Primer = Literal["white", "grey", "black", "silver"]
-Drops = tuple[tuple[str, int], ...]
-Lab = tuple[float, float, float]
 
 SIDES: tuple[Side, ...] = ("port", "starboard", "bow", "aft", "top", "bottom", "several")
 STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", "exhibit", "print", "plan", "other")
 TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
-JOINS: tuple[Join, ...] = ("nothing", "sides", "sides and versions")
-PRIMERS: tuple[Primer, ...] = ("white", "grey", "black", "silver")
 BUILD_ID = "build"
 SUPPLY_ID = "supply"
-
-
-def new_id() -> str:
-    """A fresh id."""
-    return secrets.token_hex(6)
-
-
-class Entity(msgspec.Struct, frozen=True, kw_only=True, tag_field="kind", forbid_unknown_fields=True):
-    """Base of all entities."""
-
-    id: str
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
@@ -347,107 +327,6 @@ class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     flashing: bool = False
     series: int | None = None
     assembly: str = ""
-
-
-class Surface(Entity, tag="surface", frozen=True, kw_only=True):
-    """A painted surface of the subject; `drops` is the recipe settled on, if any.
-
-    `mode` says what a mix is to look like, `known_lab` is its colour where the user knows it, `lighten` the share
-    of air before it, `through` whether the mix aims through the varnish and wash planned over it. Votes of other
-    sides and versions count as `join` allows.
-    """
-
-    name: str
-    drops: Drops = ()
-    mode: Mode = "object"
-    free_lab: Lab | None = None
-    known_lab: Lab | None = None
-    lighten: float = 0.0
-    through: bool = False
-    join: Join = "sides"
-    most_paints: int = 4
-    most_drops: int = 24
-    without: tuple[str, ...] = ()
-    tolerance: float = 2.0
-
-
-class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
-    """A patch on a still: a surface's colour, or (no surface) a known neutral or colour.
-
-    The rectangle holds it; `outline` is the polygon within, or with `brush_px` the path of a brush of that radius.
-    Patches of one still on the same `facet` catch the same light.
-    """
-
-    still_id: str
-    surface_id: str
-    x_px: float
-    y_px: float
-    width_px: float
-    height_px: float
-    reflectance: float | None = None
-    known_lab: Lab | None = None
-    outline: tuple[tuple[float, float], ...] = ()
-    brush_px: float = 0.0
-    facet: str = ""
-    left_out: bool = False
-
-
-class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
-    """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle."""
-
-    name: str
-    medium: Medium
-    absorption: tuple[float, ...]
-    scattering: tuple[float, ...]
-    sheen: Sheen = "matte"
-    source: Source = "metered"
-    clear: bool = False
-    metallic: bool = False
-    drop_ml: float = 0.05
-    price_per_ml: float = 0.0
-    ml_left: float | None = None
-    coat: float = COAT
-    note: str = ""
-
-
-class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Drops that went into a pot, and the colour of the dry test swatch made then, if one was."""
-
-    at: str
-    drops: Drops
-    swatch_lab: Lab | None = None
-
-
-class PaintPot(Entity, tag="pot", frozen=True, kw_only=True):
-    """A cup of paint mixed for a surface: its history, and the remainder kept for touch-up.
-
-    What its swatches show of the paints counts while `teaches`.
-    """
-
-    surface_id: str
-    label: str
-    cup_ml: float
-    steps: tuple[PotStep, ...] = ()
-    kept_ml: float = 0.0
-    teaches: bool = True
-
-
-class Zone(Entity, tag="zone", frozen=True, kw_only=True):
-    """An area of one assembly that gets one finish."""
-
-    name: str
-    assembly: str
-    surface_id: str
-    medium: Medium = "water acrylic"
-    sheen: Sheen = "matte"
-    role: Role = "base"
-    wear: tuple[Wear, ...] = ()
-    decals: bool = False
-    coats: int = 2
-    area_cm2: float = 50.0
-    primer: Primer = "grey"
-    wash: Drops = ()
-    filter_drops: Drops = ()
 
 
 class Evening(Entity, tag="evening", frozen=True, kw_only=True):

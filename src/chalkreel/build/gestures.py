@@ -11,10 +11,8 @@ from chalkreel.build.entities import (
     SUPPLY_ID,
     AnyEntity,
     BuildInfo,
-    ColourPatch,
     Dimension,
     EdgeMark,
-    Entity,
     Evening,
     Feature,
     FeatureInVersion,
@@ -24,7 +22,6 @@ from chalkreel.build.entities import (
     Landmark,
     LandmarkMark,
     Outline,
-    PaintPot,
     Plane,
     PowerSupply,
     Reading,
@@ -35,12 +32,11 @@ from chalkreel.build.entities import (
     Spot,
     Still,
     StraightEdge,
-    Surface,
     Tie,
     Version,
-    Zone,
-    new_id,
 )
+from chalkreel.build.entity import Entity, new_id
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.media.aspect import likely_shapes
 from chalkreel.core.media.picture import Picture
@@ -69,7 +65,7 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
 _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Still: ((FeatureInVersion, "still_id"),),
     KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
-    Dimension: ((Feature, "dimension_id"),),
+    Dimension: ((Feature, "dimension_id"), (Zone, "length_id"), (Zone, "height_id")),
     Surface: ((Zone, "surface_id"),),
     Landmark: ((Landmark, "mirror_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),

@@ -23,8 +23,8 @@ from chalkreel.build.entities import (
     Still,
     StraightEdge,
     Tie,
-    new_id,
 )
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.draft.template import Bend

@@ -8,21 +8,10 @@ import numpy.typing as npt
 
 from chalkreel.build.answers.mixes import drops_in
 from chalkreel.build.answers.reel import ReelAnswer
-from chalkreel.build.entities import (
-    ColourPatch,
-    Drops,
-    FlatSet,
-    Lab,
-    Landmark,
-    Outline,
-    PaintPot,
-    PotStep,
-    ShelfPaint,
-    Still,
-    Surface,
-    new_id,
-)
+from chalkreel.build.entities import FlatSet, Landmark, Outline, Still
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
+from chalkreel.build.paint_entities import ColourPatch, Drops, Lab, PaintPot, PotStep, ShelfPaint, Surface
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed, white_constants
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz, rgb8_of_lab

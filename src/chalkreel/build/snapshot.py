@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TypeVar
 
-from chalkreel.build.entities import BUILD_ID, AnyEntity, BuildInfo, Entity
+from chalkreel.build.entities import BUILD_ID, AnyEntity, BuildInfo
+from chalkreel.build.entity import Entity
 from chalkreel.core.scale import ScaleChain
 
 E = TypeVar("E", bound=Entity)

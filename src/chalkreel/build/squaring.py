@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 
 from chalkreel.build.answers.sizes import Sizes
-from chalkreel.build.entities import FlatSet, Plane, SquaredPlane, Still, new_id
+from chalkreel.build.entities import FlatSet, Plane, SquaredPlane, Still
+from chalkreel.build.entity import new_id
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError

@@ -9,18 +9,8 @@ from typing import Any, Final
 
 from msgspec import structs
 
-from chalkreel.build.entities import (
-    AnyEntity,
-    ColourPatch,
-    PaintPot,
-    Plane,
-    PotStep,
-    Reading,
-    RulerMark,
-    ShelfPaint,
-    Still,
-    Surface,
-)
+from chalkreel.build.entities import AnyEntity, Plane, Reading, RulerMark, Still
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface
 from chalkreel.build.store import digest
 from chalkreel.core.measure.marks import Mark
 
@@ -265,10 +255,10 @@ def shelf() -> list[AnyEntity]:
 
 
 def pots() -> list[AnyEntity]:
-    """A first pot of hull grey: its dry swatch came out lighter and greener than wanted."""
+    """A first pot of hull grey: its dry swatch came out lighter and greyer than wanted."""
     steps = (
         PotStep("2026-11-21T16:40", (("titanium white", 78), ("yellow ochre", 12), ("neutral grey", 30))),
-        PotStep("2026-11-22T11:05", (), (66.9, -1.6, 6.2)),
+        PotStep("2026-11-22T11:05", (), (65.3, 1.4, 6.4)),
     )
     return [PaintPot(id="pot-hull", surface_id="surface-hull", label="Hull grey, pot 1", cup_ml=12.0, steps=steps)]
 

@@ -18,8 +18,8 @@ from chalkreel.build.entities import (
     LogEntry,
     PowerSupply,
     Version,
-    Zone,
 )
+from chalkreel.build.paint_entities import Zone
 from chalkreel.build.store import Store, digest
 from chalkreel.demo import evidence, reel
 

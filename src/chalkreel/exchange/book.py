@@ -25,7 +25,8 @@ from reportlab.platypus import (
 from reportlab.platypus import Image as PlacedImage
 
 from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import ColourPatch, LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.build.entities import LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.build.paint_entities import ColourPatch
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture

@@ -10,7 +10,8 @@ from typing import TypeVar, get_args
 
 import numpy as np
 
-from chalkreel.build.entities import ShelfPaint, new_id
+from chalkreel.build.entity import new_id
+from chalkreel.build.paint_entities import ShelfPaint
 from chalkreel.build.painting import lab_of_code
 from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM

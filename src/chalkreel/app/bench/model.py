@@ -6,7 +6,8 @@ from datetime import datetime
 
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.entities import LogEntry, new_id
+from chalkreel.build.entities import LogEntry
+from chalkreel.build.entity import new_id
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.steps import step_kinds
 from chalkreel.core.units import parse_number

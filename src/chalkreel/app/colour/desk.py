@@ -18,8 +18,8 @@ from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYG
 from chalkreel.app.stills.view import StillView
 from chalkreel.build import painting
 from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import ColourPatch, Surface
 from chalkreel.build.gestures import Edits
+from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.core.colour.glow import Glow
 from chalkreel.core.errors import RefusedError
 

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from chalkreel.app.colour import model
+from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import JOINS, Lab, Surface
+from chalkreel.build.entities import Dimension
+from chalkreel.build.paint_entities import JOINS, PRIMERS, Drops, Lab, Surface, Zone
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import SHEENS
 from chalkreel.core.units import parse_number
 
 
@@ -58,6 +61,37 @@ def _habits(form: Form, session: Session) -> None:
     form.text("lost, %", lambda: f"{session.build.info.loss_percent:g}", put("loss_percent", 0, 90))
     form.text("thinner to 1 part", lambda: f"{session.build.info.thinner_parts:g}", put("thinner_parts", 0, 10))
     form.text("keep, ml", lambda: f"{session.build.info.touch_up_ml:g}", put("touch_up_ml", 0, 100))
+
+
+def zone_form(session: Session, chosen: Callable[[], Zone | None]) -> Form:
+    """What lies under and over the colour of a zone, and how large it is."""
+
+    def zone() -> Zone:
+        return chosen() or Zone(id="", name="", assembly="", surface_id="")
+
+    def put(**fields: object) -> None:
+        if zone().id:
+            session.edit(f"layers of {zone().name}", zone(), **fields)
+
+    def sizes() -> list[tuple[str, str]]:
+        return [("", "typed below"), *((d.id, d.name) for d in session.build.all(Dimension))]
+
+    form = Form(session)
+    form.heading(lambda: f"Layers of {zone().name}")
+    form.choice("primer", lambda: [(p, p) for p in PRIMERS], lambda: zone().primer, lambda text: put(primer=text))
+    form.text("coats", lambda: str(zone().coats), lambda text: put(coats=_whole(text, 20)))
+    form.choice("last varnish", lambda: [(s, s) for s in SHEENS], lambda: zone().sheen, lambda text: put(sheen=text))
+    form.text("wash", lambda: drops_words(zone().wash), lambda text: put(wash=_drops(text, session)))
+    form.text("filter", lambda: drops_words(zone().filter_drops), lambda text: put(filter_drops=_drops(text, session)))
+    form.choice("length", sizes, lambda: zone().length_id, lambda text: put(length_id=text))
+    form.choice("height", sizes, lambda: zone().height_id, lambda text: put(height_id=text))
+    form.text("such faces", lambda: str(zone().faces), lambda text: put(faces=_whole(text, 50)))
+    form.text("or area, cm²", lambda: f"{zone().area_cm2:g}", lambda text: put(area_cm2=_between(text, 0.1, 100_000)))
+    return form
+
+
+def _drops(text: str, session: Session) -> Drops:
+    return drops_from(text, session.build) if text.strip() else ()
 
 
 def _lab_words(lab: Lab | None) -> str:

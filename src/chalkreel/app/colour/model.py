@@ -6,16 +6,18 @@ from collections.abc import Iterator
 
 import msgspec
 
-from chalkreel.app.stills.mask import Mask
+from chalkreel.app.stills.mask import CODES, WORDS, Mask
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
 from chalkreel.build import painting
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.mixes import Mixes
-from chalkreel.build.entities import ColourPatch, Lab, Lamp, Still, Surface, new_id
+from chalkreel.build.entities import Lamp, Still
+from chalkreel.build.entity import new_id
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.gestures import Edits
+from chalkreel.build.paint_entities import ColourPatch, Lab, Surface
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.recipe import Recipe
@@ -27,7 +29,6 @@ from chalkreel.core.units import parse_number
 BRUSH_SHARE = 0.006
 LAMP_WORDS = {"D65": "daylight", "A": "tungsten", "LED-B2": "warm white LED"}
 MODE_WORDS = {"object": "the object", "picture": "the picture", "free": "your own"}
-SOURCE_WORDS = {"metered": "metered", "card": "card", "guess": "guess"}
 
 
 def strokes_of(build: Build, still: Still, surface_id: str) -> tuple[Stroke, ...]:
@@ -59,6 +60,15 @@ def masks_of(row: SurfaceRow | None, still_id: str) -> tuple[Mask, ...]:
         rows, columns = sample.mask.shape
         found.append(Mask(sample.mask.tobytes(), columns, rows, *sample.corner, sample.step))
     return tuple(found)
+
+
+def mask_words(row: SurfaceRow, still_id: str) -> str:
+    """What the chalk over the chosen surface's patches on one still means; empty where all of them counts."""
+    found = {
+        code for v in row.votes if v.still_id == still_id and v.sample is not None for code in set(v.sample.mask.flat)
+    }
+    words = [f"{CODES[code]}: {WORDS[CODES[code]]}" for code in sorted(found) if CODES[code]]
+    return "Left out of the patch, " + "; ".join(words) if words else ""
 
 
 def tool_edits(

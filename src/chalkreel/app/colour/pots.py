@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.mixes import PotRow
-from chalkreel.build.entities import Drops, Lab, PaintPot, PotStep, ShelfPaint, new_id
+from chalkreel.build.entity import new_id
+from chalkreel.build.paint_entities import Drops, Lab, PaintPot, PotStep, ShelfPaint
 from chalkreel.build.painting import lab_of_reflectance, swatch_of
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
@@ -42,7 +43,7 @@ def cells(row: PotRow) -> tuple[Cell, ...]:
         if step.swatch_lab is not None:
             found.append(Cell(swatch_of(step.swatch_lab), f"{when}\ndry test swatch"))
         else:
-            found.append(Cell(predicted, f"{when}\n{drops_words(step.drops)}\nas the shelf foretells it"))
+            found.append(Cell(predicted, f"{when}\n{drops_words(step.drops)}\nas its labels foretell"))
     for addition in row.rescue.steps if row.rescue is not None else ():
         words = f"add {addition.drops} {addition.name}\nthen ΔE00 {addition.delta_e:.1f}"
         found.append(Cell(swatch_of(addition.lab), words, ahead=True))

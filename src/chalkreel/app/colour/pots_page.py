@@ -15,7 +15,7 @@ from chalkreel.app.session import Session
 from chalkreel.build import painting
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.mixes import PotRow, paint_of
-from chalkreel.build.entities import Drops, ShelfPaint
+from chalkreel.build.paint_entities import Drops, ShelfPaint
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
 

@@ -7,13 +7,12 @@ from functools import partial
 from textwrap import wrap
 
 from chalkreel.app.colour import model, pots, shelf
-from chalkreel.app.colour.pages import Page
 from chalkreel.app.parts.card import Answers as Card
 from chalkreel.app.session import Session
 from chalkreel.build.answers.colours import Colours, SurfaceRow
 from chalkreel.build.answers.mixes import PotRow
-from chalkreel.build.entities import ShelfPaint, Surface
 from chalkreel.build.gestures import removal
+from chalkreel.build.paint_entities import ShelfPaint, Surface
 from chalkreel.core.colour.recipe import Recipe
 
 LONGEST = 38
@@ -23,11 +22,11 @@ class Report:
     """Writes the card for the page in front."""
 
     def __init__(
-        self, session: Session, card: Card, practice: Callable[[], object], show: Callable[[Page], object]
+        self, session: Session, card: Card, practice: Callable[[], object], show: Callable[[str], object]
     ) -> None:
         self._session, self._card, self._practice, self._show = session, card, practice, show
 
-    def write(self, page: Page, row: SurfaceRow | None, pot: PotRow | None) -> None:
+    def write(self, page: str, row: SurfaceRow | None, pot: PotRow | None) -> None:
         """The card anew."""
         session, card = self._session, self._card
         card.clear(session.stale)
@@ -67,10 +66,13 @@ class Report:
             card.figure("colour, D65", model.lab_words(row.colour.lab).split("  a*")[0],
                         f"± {1.96 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
             card.sentence(model.certainty_words(row))
+        left_out = model.mask_words(row, self._session.still_id)
+        if left_out:
+            card.sentence(left_out, "quiet")
         for words in model.fault_words(row):
             card.sentence(words, "warn")
 
-    def _write_recipe(self, row: SurfaceRow, page: Page) -> None:
+    def _write_recipe(self, row: SurfaceRow, page: str) -> None:
         card = self._card
         if row.best is None:
             if page == "Mix":

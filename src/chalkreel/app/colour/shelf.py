@@ -14,7 +14,7 @@ from chalkreel.build import painting
 from chalkreel.build.answers.colours import Colours, SurfaceRow
 from chalkreel.build.answers.mixes import paint_of
 from chalkreel.build.answers.shelf import masstones, readings_to_paints
-from chalkreel.build.entities import Drops, Lab, ShelfPaint
+from chalkreel.build.paint_entities import Drops, Lab, ShelfPaint
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode

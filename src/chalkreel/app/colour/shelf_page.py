@@ -23,8 +23,8 @@ from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build import painting
 from chalkreel.build.answers.colours import Colours, SurfaceRow
-from chalkreel.build.entities import ShelfPaint
 from chalkreel.build.gestures import Edits, removal
+from chalkreel.build.paint_entities import ShelfPaint
 from chalkreel.core.materials import MEDIA, SHEENS
 
 IN = "Shelves, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"

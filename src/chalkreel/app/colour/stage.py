@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QLabel, QStackedWidget, QWidget
+from PySide6.QtWidgets import QComboBox, QLabel, QStackedWidget, QWidget
 
 from chalkreel.app.colour import model
 from chalkreel.app.colour.desk import Desk
-from chalkreel.app.colour.forms import surface_form
+from chalkreel.app.colour.forms import surface_form, zone_form
 from chalkreel.app.colour.layers_page import LayerStrip
 from chalkreel.app.colour.mix_page import MixPage
-from chalkreel.app.colour.pages import Page, PageSwitch
 from chalkreel.app.colour.pots_page import PotsPage
 from chalkreel.app.colour.report import Report
 from chalkreel.app.colour.shelf_page import ShelfPage
+from chalkreel.app.parts.fields import fill
+from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -22,9 +23,10 @@ from chalkreel.app.stills.tools import ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.matters import StageName
+from chalkreel.build.paint_entities import Zone
 from chalkreel.core.colour.recipe import Recipe
 
-PROMPTS: dict[Page, str] = {
+PROMPTS: dict[str, str] = {
     "Stills": "N: a known grey. P, O or B: a patch of the surface. Take flat mid-tones, no glints.",
     "Mix": "Click a target at the left to aim at it; click a spot in the plot to settle on that recipe.",
     "Layers": "Each swatch touches the target above it: where the edge vanishes, the finish is right.",
@@ -40,14 +42,19 @@ class ColourStage(Stage):
 
     def __init__(self, session: Session, images: Images) -> None:
         self.desk, self.mix, self.layers = Desk(session, images), MixPage(), LayerStrip()
-        self.pots, self.shelf, self.switch = PotsPage(session), ShelfPage(session), PageSwitch()
-        self._of_page: dict[Page, QWidget] = {
+        self.pots, self.shelf, self.switch = PotsPage(session), ShelfPage(session), PageSwitch(tuple(PROMPTS))
+        self._of_page: dict[str, QWidget] = {
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,
         }  # fmt: skip
         super().__init__(session, self._lay_out())
         self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page)
         self.form = surface_form(session, self._chosen)
-        self.card.form.addWidget(self.form)
+        self.zone = QComboBox()
+        self.zone.setAccessibleName("Zone whose layers are edited")
+        self.zone_form = zone_form(session, self._chosen_zone)
+        for widget in (self.form, self.zone, self.zone_form):
+            self.card.form.addWidget(widget)
+        self.zone.activated.connect(lambda _: self.zone_form.refresh())
         self.switch.changed.connect(self._page_changed)
         self.mix.pair.mode_chosen.connect(self._choose_mode)
         self.mix.trade.recipe_chosen.connect(self._settle)
@@ -66,7 +73,7 @@ class ColourStage(Stage):
         session, page = self.session, self.switch.page
         row = self._chosen()
         self._front.setCurrentWidget(self._of_page[page])
-        shows: dict[Page, Callable[[], None]] = {
+        shows: dict[str, Callable[[], None]] = {
             "Stills": lambda: self.desk.show_row(row),
             "Mix": lambda: self.mix.show_row(row, session.stale),
             "Layers": lambda: self.layers.show_row(row),
@@ -76,9 +83,13 @@ class ColourStage(Stage):
         shows[page]()
         self.surface_name.setText(row.name if row else "")
         self.report.write(page, row, self.pots.chosen if page == "Pots" else None)
-        self.form.setVisible(row is not None and page in ("Mix", "Layers"))
-        if row is not None:
-            self.form.refresh()
+        self.form.setVisible(row is not None and page == "Mix")
+        zones = [z for z in session.build.all(Zone) if row is not None and z.surface_id == row.surface_id]
+        fill(self.zone, [(z.id, z.name) for z in zones])
+        for widget in (self.zone, self.zone_form):
+            widget.setVisible(bool(zones) and page == "Layers")
+        self.form.refresh()
+        self.zone_form.refresh()
 
     def use(self, kind: ToolKind) -> None:
         """Take up a tool."""
@@ -89,11 +100,6 @@ class ColourStage(Stage):
         """Put the shipped made-up paints on the shelf."""
         self.shelf.put_practice_range()
 
-    def delete_chosen(self) -> None:
-        """Take the chosen paint off the shelf."""
-        if self.switch.page == "Shelf":
-            self.shelf.table.remove_current()
-
     def _lay_out(self) -> QWidget:
         centre, column = board()
         self._front = QStackedWidget()
@@ -101,15 +107,16 @@ class ColourStage(Stage):
             self._front.addWidget(page)
         self.surface_name = QLabel()
         self.surface_name.setStyleSheet("font-weight: 600; font-size: 14px;")
-        layout = self.switch.layout()
-        assert layout is not None
-        layout.addWidget(self.surface_name)
+        self.switch.row.addWidget(self.surface_name)
         column.addWidget(self.switch)
         column.addWidget(self._front, 1)
         return centre
 
     def _chosen(self) -> SurfaceRow | None:
         return model.chosen_row(self.session.answers, self.session.selection)
+
+    def _chosen_zone(self) -> Zone | None:
+        return self.session.build.get(Zone, self.zone.currentData() or "")
 
     def _page_changed(self) -> None:
         self.refresh()

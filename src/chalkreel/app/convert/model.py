@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.conversion import OperationRow, state_in
-from chalkreel.build.entities import Feature, FeatureInVersion, Still, Version, new_id
+from chalkreel.build.entities import Feature, FeatureInVersion, Still, Version
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.convert.operations import When

@@ -12,7 +12,8 @@ from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version, new_id
+from chalkreel.build.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import removal
 
 VERB_STATES = {"remove": "bad", "shorten": "warn", "add": "good", "check": "quiet"}

@@ -7,7 +7,7 @@ from datetime import date, datetime, time
 
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.entities import Surface, Zone
+from chalkreel.build.paint_entities import Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Slot

@@ -12,8 +12,9 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
 from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.entities import BUILD_ID, Evening, Zone
+from chalkreel.build.entities import BUILD_ID, Evening
 from chalkreel.build.gestures import moved_step
+from chalkreel.build.paint_entities import Zone
 
 
 class FinishStage(Stage):

@@ -5,8 +5,10 @@ from __future__ import annotations
 from chalkreel.app.finish import model
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Evening, Surface, Zone, new_id
+from chalkreel.build.entities import Evening
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import removal
+from chalkreel.build.paint_entities import Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 

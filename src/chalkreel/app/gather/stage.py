@@ -18,7 +18,8 @@ from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version, new_id
+from chalkreel.build.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import removal
 from chalkreel.core.errors import RefusedError
 

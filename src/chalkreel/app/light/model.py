@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from chalkreel.build.answers.lighting import Lighting
-from chalkreel.build.entities import Lamp, new_id
+from chalkreel.build.entities import Lamp
+from chalkreel.build.entity import new_id
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import FORWARD_VOLTS, LedColour

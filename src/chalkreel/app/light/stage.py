@@ -11,8 +11,9 @@ from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import SUPPLY_ID, Feature, Lamp, PowerSupply, Zone
+from chalkreel.build.entities import SUPPLY_ID, Feature, Lamp, PowerSupply
 from chalkreel.build.gestures import removal
+from chalkreel.build.paint_entities import Zone
 from chalkreel.core.light.circuit import FORWARD_VOLTS
 
 

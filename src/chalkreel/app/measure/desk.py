@@ -33,15 +33,8 @@ from chalkreel.app.stills.tools import (
     ToolKind,
 )
 from chalkreel.app.stills.view import StillView
-from chalkreel.build.entities import (
-    FlatSet,
-    KnownLength,
-    Landmark,
-    LandmarkMark,
-    Outline,
-    Still,
-    new_id,
-)
+from chalkreel.build.entities import FlatSet, KnownLength, Landmark, LandmarkMark, Outline, Still
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.marking import (
     landmark_named,

@@ -14,7 +14,6 @@ from chalkreel.app.session import Session
 from chalkreel.build.entities import (
     BUILD_ID,
     Dimension,
-    Entity,
     FlatSet,
     KitPart,
     KnownLength,
@@ -24,6 +23,7 @@ from chalkreel.build.entities import (
     Reading,
     RulerMark,
 )
+from chalkreel.build.entity import Entity
 from chalkreel.build.marking import mirrored_with
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.scene import AXES

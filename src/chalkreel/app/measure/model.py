@@ -11,7 +11,8 @@ from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.build.answers.answers import Answers
 from chalkreel.build.answers.sizes import PlaneRow, SizeRow, Sizes
-from chalkreel.build.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still, new_id
+from chalkreel.build.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
+from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Final, Literal
+from typing import Final
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
@@ -24,48 +23,10 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.scale_effects import ScaleEffect, scale_effects
 from chalkreel.core.units import parse_length
 
-Page = Literal["Stills", "Three views", "Templates", "Mark map", "Scales"]
-PAGES: Final[tuple[Page, ...]] = ("Stills", "Three views", "Templates", "Mark map", "Scales")
+PAGES: Final = ("Stills", "Three views", "Templates", "Mark map", "Scales")
 Made = Outline | Collar | RepeatedParts
-SHEETS: Final[tuple[Page, ...]] = ("Three views", "Templates", "Mark map")
+SHEETS: Final = ("Three views", "Templates", "Mark map")
 KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"
-
-
-class PageSwitch(QWidget):
-    """Which page is in front.
-
-    Signals
-    -------
-    changed(): another page was chosen.
-    """
-
-    changed = Signal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.page: Page = "Stills"
-        self.buttons = {page: QPushButton(page) for page in PAGES}
-        self.save = QPushButton("Save sheet…")
-        group = QButtonGroup(self)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(5)
-        for page, button in self.buttons.items():
-            button.setObjectName("tool")
-            button.setCheckable(True)
-            group.addButton(button)
-            row.addWidget(button)
-            button.clicked.connect(lambda _, page=page: self.show_page(page))
-        row.addStretch(1)
-        row.addWidget(self.save)
-        self.show_page("Stills")
-
-    def show_page(self, page: Page) -> None:
-        """Bring a page to the front."""
-        self.page = page
-        self.buttons[page].setChecked(True)
-        self.save.setVisible(page in SHEETS)
-        self.changed.emit()
 
 
 class SheetPage(QWidget):
@@ -90,7 +51,7 @@ class SheetPage(QWidget):
         self.collar = CollarRow(session)
         column.addWidget(self.collar)
 
-    def show_page(self, page: Page) -> None:
+    def show_page(self, page: str) -> None:
         """Draw the sheet of a page from the present answers."""
         session = self._session
         self.outlines.setVisible(page == "Templates")
@@ -122,7 +83,7 @@ class SheetPage(QWidget):
         if name:
             self.exports.write_sheet(self.sheet, Path(name))
 
-    def _drawn(self, page: Page) -> Sheet:
+    def _drawn(self, page: str) -> Sheet:
         session, answers = self._session, self._session.answers
         if answers is None or answers.sizes is None:
             raise RefusedError("Measuring…")

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import Desk
 from chalkreel.app.measure.forms import ChosenForms, still_form
-from chalkreel.app.measure.pages import PageSwitch, SheetPage
+from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
 from chalkreel.app.measure.rulers import RulersPlot
+from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
@@ -42,7 +43,9 @@ class MeasureStage(Stage):
         self.rulers = RulersPlot()
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
         self.calliper = CalliperRow(session, self.table, session.select)
-        self.switch, self.sheet_page = PageSwitch(), SheetPage(session)
+        self.switch, self.sheet_page = PageSwitch(PAGES), SheetPage(session)
+        self.save = QPushButton("Save sheet…")
+        self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
         super().__init__(session, self._lay_out())
         self.report = Report(session, self.card.answers, self)
@@ -53,7 +56,7 @@ class MeasureStage(Stage):
         for form in (self.pending, *self.forms.all, self.rulers, self.still_form):
             self.card.form.addWidget(form)
         self.switch.changed.connect(self.refresh)
-        self.switch.save.clicked.connect(self.sheet_page.ask_save)
+        self.save.clicked.connect(self.sheet_page.ask_save)
         # The first row becomes current by itself when the table gets the keys: nobody chose it.
         self.table.selectionModel().currentRowChanged.connect(
             lambda _, was: self._row_chosen() if was.isValid() else None
@@ -69,6 +72,7 @@ class MeasureStage(Stage):
         session = self.session
         page = self.switch.page
         self._front.setCurrentWidget(self.desk if page == "Stills" else self.sheet_page)
+        self.save.setVisible(page in SHEETS)
         self.table.setVisible(page in ("Stills", "Three views"))
         for column in (STORY, STOCK, DRAWN):
             self.table.setColumnHidden(column, (page == "Three views") is (column != DRAWN))

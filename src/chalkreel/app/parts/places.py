@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chalkreel.build.answers.matters import STAGES, StageName
-from chalkreel.build.entities import Dimension, Reading, Still, Surface
+from chalkreel.build.entities import Dimension, Reading, Still
+from chalkreel.build.paint_entities import Surface
 from chalkreel.build.snapshot import Build
 
 

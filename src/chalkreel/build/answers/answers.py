@@ -79,7 +79,7 @@ class Answerer:
         converted = conversion(build, found_sizes)
         answers = Answers(build, coverage(build), spent, found_sizes, converted, found_light)
         yield answers
-        for colours in self._desk.colours(build, progress):
+        for colours in self._desk.colours(build, progress, found_sizes):
             answers = replace(answers, colours=colours)
             yield answers
         yield replace(answers, sequence=sequence(build, converted, answers.colours))

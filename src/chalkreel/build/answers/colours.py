@@ -15,14 +15,18 @@ from chalkreel.build.answers.evidence import (
     VoteRow,
     gather_evidence,
 )
-from chalkreel.build.answers.mixes import Mixes, Painted, Progress, lessons_of, mixes_of, paint_of
+from chalkreel.build.answers.mixes import Mixes, Painted, Progress, area_of, lessons_of, mixes_of, paint_of
 from chalkreel.build.answers.sampler import Sampler
+from chalkreel.build.answers.sizes import Sizes
 from chalkreel.build.answers.stack import Swatch
-from chalkreel.build.entities import ColourPatch, PaintPot, ShelfPaint, Still, Surface, Zone
+from chalkreel.build.entities import Still
 from chalkreel.build.gallery import Gallery
+from chalkreel.build.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.learning import Lessons
+
+SMALL_SHELF = 30
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,15 +86,21 @@ class ColourDesk:
         self._lessons: tuple[Hashable, Lessons] | None = None
         self._mixes: dict[str, tuple[Hashable, Mixes]] = {}
 
-    def colours(self, build: Build, progress: Progress) -> Iterator[Colours]:
+    def colours(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
         """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
+        areas = {zone.id: area_of(zone, sizes)[0] for zone in build.all(Zone)}
         evidence, lessons = self._evidence_of(build), self._lessons_of(build)
         surfaces = build.all(Surface)
-        keys = {s.id: self._key(build, s, evidence) for s in surfaces}
-        ready = all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
+        known = (evidence, lessons, areas)
+        keys = {s.id: self._key(build, s, evidence, areas) for s in surfaces}
+        # A small shelf is searched before anyone would read a first answer.
+        few = len(build.all(ShelfPaint)) <= SMALL_SHELF
+        ready = few or all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
         if not ready:
             rows = [
-                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, evidence, lessons, progress, True))
+                self._row(
+                    s, evidence, self._kept(s, keys) or self._mix(build, s, evidence, lessons, areas, progress, True)
+                )
                 for s in surfaces
             ]
             yield Colours(tuple(rows), evidence.stills, evidence.problems, lessons, quick=True)
@@ -98,7 +108,7 @@ class ColourDesk:
         for number, surface in enumerate(surfaces):
             mixes = self._kept(surface, keys)
             if mixes is None:
-                mixes = self._mix(build, surface, evidence, lessons, progress, False)
+                mixes = self._mix(build, surface, *known, progress, False)
                 self._mixes[surface.id] = (keys[surface.id], mixes)
             complete.append(self._row(surface, evidence, mixes))
             progress((number + 1) / len(surfaces))
@@ -123,20 +133,22 @@ class ColourDesk:
         return kept[1] if kept is not None and kept[0] == keys[surface.id] else None
 
     @staticmethod
-    def _key(build: Build, surface: Surface, evidence: Evidence) -> Hashable:
+    def _key(build: Build, surface: Surface, evidence: Evidence, areas: dict[str, float]) -> Hashable:
         found = evidence.surfaces[surface.id]
         info = build.info
+        zones = tuple((z, round(areas[z.id], 1)) for z in build.all(Zone) if z.surface_id == surface.id)
         return (
             surface, found.colour, tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
-            build.all(ShelfPaint), build.all(PaintPot), tuple(z for z in build.all(Zone) if z.surface_id == surface.id),
+            build.all(ShelfPaint), build.all(PaintPot), zones,
             (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
         )  # fmt: skip
 
     @staticmethod
     def _mix(
-        build: Build, surface: Surface, evidence: Evidence, lessons: Lessons, progress: Progress, quick: bool
-    ) -> Mixes:
-        return mixes_of(build, surface, evidence.surfaces[surface.id], lessons, progress, quick)
+        build: Build, surface: Surface, evidence: Evidence, lessons: Lessons, areas: dict[str, float],
+        progress: Progress, quick: bool,
+    ) -> Mixes:  # fmt: skip
+        return mixes_of(build, surface, evidence.surfaces[surface.id], lessons, areas, progress, quick)
 
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:

@@ -8,7 +8,8 @@ from typing import Final
 import numpy as np
 
 from chalkreel.build.answers.sampler import Sampler
-from chalkreel.build.entities import ColourPatch, Still, Surface, Trust
+from chalkreel.build.entities import Still, Trust
+from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import encode_srgb, rgb8_of_lab, xyz_of_lab
 from chalkreel.core.colour.joint import JointColours, Known, Seen, SurfaceEstimate, joint_colours

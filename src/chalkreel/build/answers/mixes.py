@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from chalkreel.build.answers.evidence import SurfaceColour, SurfaceEvidence
+from chalkreel.build.answers.sizes import Sizes
 from chalkreel.build.answers.stack import StackRow, Swatch, over_base, stack_of
-from chalkreel.build.entities import BuildInfo, Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
+from chalkreel.build.entities import BuildInfo
+from chalkreel.build.paint_entities import Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
 from chalkreel.core.colour.cielab import rgb8_of_lab
@@ -135,18 +137,20 @@ def targets_of(surface: Surface, evidence: SurfaceEvidence) -> tuple[TargetRow, 
 
 
 def mixes_of(
-    build: Build, surface: Surface, evidence: SurfaceEvidence, lessons: Lessons, progress: Progress, quick: bool
-) -> Mixes:
+    build: Build, surface: Surface, evidence: SurfaceEvidence, lessons: Lessons, areas: Mapping[str, float],
+    progress: Progress, quick: bool,
+) -> Mixes:  # fmt: skip
     """Target, recipes and all that follows; a `quick` look tries single paints and pairs only."""
     targets = targets_of(surface, evidence)
     zones = tuple(z for z in build.all(Zone) if z.surface_id == surface.id)
     medium: Medium = zones[0].medium if zones else "water acrylic"
     shelf = cup_of(lessons.shelf, medium)
     sheen = sheen_of(shelf)
+    cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)), sheen)
     try:
         target = _target(surface, targets, zones, lessons.shelf, sheen)
     except RefusedError as refusal:
-        return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, shelf, None, sheen, None, None))
+        return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
     limits = Limits(surface.most_paints, surface.most_drops, frozenset(surface.without))
     problem = (
         "" if shelf or not lessons.shelf else f"No paint on the shelf is {medium}: it may not be mixed with others."
@@ -163,26 +167,36 @@ def mixes_of(
     best = settled or next(iter(recipes), None)
     if best is None:
         return Mixes(targets, target, problem=problem)
-    need = need_of(build, zones, best.drops, shelf)
+    need = need_of(build, zones, best.drops, shelf, areas)
     single = next(iter(nearest_single(target.aim, shelf, sheen)), None)
     nearest = min(r.delta_e for r in (*recipes, best))
     return Mixes(
         targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
         worth(best, shelf, target.aim, sheen, lessons.corrections), painted(single) if single else None,
         lacking(target.aim, shelf, sheen, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
-        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, sheen)
+        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, sheen, lessons.corrections)
               for z in zones if z.role in ("base", "stripe")),
-        _pots(build, surface, shelf, target, sheen, best, need), problem,
+        _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
 
 
-def need_of(build: Build, zones: tuple[Zone, ...], drops: Drops, shelf: tuple[Paint, ...]) -> Need:
+def area_of(zone: Zone, sizes: Sizes | None) -> tuple[float, bool]:
+    """A zone's area in cm², and whether it was measured."""
+    mm = {row.dimension_id: row.replica.mm for row in sizes.rows if row.replica is not None} if sizes else {}
+    if zone.length_id in mm and zone.height_id in mm:
+        return zone.faces * mm[zone.length_id] * mm[zone.height_id] / 100.0, True
+    return zone.area_cm2, False
+
+
+def need_of(
+    build: Build, zones: tuple[Zone, ...], drops: Drops, shelf: tuple[Paint, ...], areas: Mapping[str, float]
+) -> Need:
     """All zones of the surface together; the coats are those of the zone with most."""
-    area, coats = sum(z.area_cm2 for z in zones), max((z.coats for z in zones), default=0)
+    area, coats = sum(areas[z.id] for z in zones), max((z.coats for z in zones), default=0)
     if not zones:
         return Need(area, coats, None)
     # Zones with fewer coats need less: what counts is area times coats.
-    painted_cm2 = sum(z.area_cm2 * z.coats for z in zones)
+    painted_cm2 = sum(areas[z.id] * z.coats for z in zones)
     try:
         return Need(area, coats, batch_for(painted_cm2, 1, drops, shelf, habits_of(build.info)))
     except RefusedError:
@@ -239,35 +253,40 @@ def _states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
     return found
 
 
-def _pots(
-    build: Build, surface: Surface, shelf: tuple[Paint, ...], target: Target | None, sheen: Sheen, best: Recipe | None,
-    need: Need | None,
-) -> tuple[PotRow, ...]:  # fmt: skip
-    return tuple(
-        _pot_row(pot, shelf, target, sheen, best, need) for pot in build.all(PaintPot) if pot.surface_id == surface.id
-    )
+@dataclass(frozen=True, eq=False)
+class _Cup:
+    """What may go into one cup: the shelf as taught and as labelled, the sheen it dries to, the recipe and the need."""
+
+    shelf: tuple[Paint, ...]
+    labelled: tuple[Paint, ...]
+    sheen: Sheen
+    best: Recipe | None = None
+    need: Need | None = None
 
 
-def _pot_row(
-    pot: PaintPot, shelf: tuple[Paint, ...], target: Target | None, sheen: Sheen, best: Recipe | None, need: Need | None
-) -> PotRow:
+def _pots(build: Build, surface: Surface, cup: _Cup, target: Target | None) -> tuple[PotRow, ...]:
+    return tuple(_pot_row(pot, cup, target) for pot in build.all(PaintPot) if pot.surface_id == surface.id)
+
+
+def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     drops = drops_in(pot)
-    predicted = tuple(_swatch(so_far, shelf, sheen) for so_far, _ in _states(pot))
+    predicted = tuple(_swatch(so_far, cup.labelled, cup.sheen) for so_far, _ in _states(pot))
     last = pot.steps[-1].swatch_lab if pot.steps else None
     if last is None or target is None:
         words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."
         return PotRow(pot, drops, predicted, None, words if target is not None else "")
-    cup = int(pot.cup_ml / CUP_DROP_ML)
-    wanted = sum(a.drops for a in need.batch.amounts) if need is not None and need.batch is not None else 0
+    room = int(pot.cup_ml / CUP_DROP_ML)
+    batch = cup.need.batch if cup.need is not None else None
+    wanted = sum(a.drops for a in batch.amounts) if batch is not None else 0
     try:
-        # The pot is judged by its own swatch against the shelf as labelled; lessons are in `shelf` already.
-        return PotRow(pot, drops, predicted, rescue(drops, last, target.aim, shelf, sheen, cup, best, wanted), "")
+        way = rescue(drops, last, target.aim, cup.shelf, cup.sheen, room, cup.best, wanted)
+        return PotRow(pot, drops, predicted, way, "")
     except RefusedError as refusal:
         return PotRow(pot, drops, predicted, None, str(refusal))
 
 
 def _swatch(drops: Drops, shelf: tuple[Paint, ...], sheen: Sheen) -> Swatch | None:
-    """The colour of an opaque coat of these drops, as the shelf has it; None where a paint is not on it."""
+    """The colour of an opaque coat of these drops, as the labels have it; None where a paint is not on the shelf."""
     names = {p.name for p in shelf}
     if not drops or any(name not in names for name, _ in drops):
         return None

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from chalkreel.build.entities import ColourPatch, Still
+from chalkreel.build.entities import Still
 from chalkreel.build.gallery import Gallery
+from chalkreel.build.paint_entities import ColourPatch
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.sampling import Region, Sample, box, sample_region
 from chalkreel.core.errors import RefusedError

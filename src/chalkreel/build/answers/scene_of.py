@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from chalkreel.build.entities import (
     Dimension,
     EdgeMark,
-    Entity,
     FlatSet,
     KnownLength,
     Landmark,
@@ -18,6 +17,7 @@ from chalkreel.build.entities import (
     StraightEdge,
     Tie,
 )
+from chalkreel.build.entity import Entity
 from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure import scene as core

@@ -7,7 +7,8 @@ from datetime import UTC, date, datetime, time
 
 from chalkreel.build.answers.colours import Colours
 from chalkreel.build.answers.conversion import Conversion
-from chalkreel.build.entities import Evening, Lamp, LogEntry, Zone
+from chalkreel.build.entities import Evening, Lamp, LogEntry
+from chalkreel.build.paint_entities import Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.bench.lessons import Lesson, Reminder, reminders
 from chalkreel.core.errors import RefusedError

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.build.answers.mixes import paint_of
-from chalkreel.build.entities import Lab, ShelfPaint
+from chalkreel.build.paint_entities import Lab, ShelfPaint
 from chalkreel.build.painting import metered_paint
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.characterise import Tint

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from chalkreel.build.entities import Drops, Primer, Zone
+from chalkreel.build.paint_entities import Drops, Primer, Zone
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.layers import (
@@ -18,7 +18,7 @@ from chalkreel.core.colour.layers import (
     looks,
     shown_through,
 )
-from chalkreel.core.colour.mixing import Pot, pot_of
+from chalkreel.core.colour.mixing import Correction, Pot, pot_of
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.errors import RefusedError
@@ -82,9 +82,12 @@ def over_base(zone: Zone, shelf: tuple[Paint, ...], base_sheen: Sheen) -> tuple[
     return tuple(found)
 
 
-def stack_of(zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, sheen: Sheen) -> StackRow:
+def stack_of(
+    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, sheen: Sheen,
+    corrections: tuple[Correction, ...] = (),
+) -> StackRow:  # fmt: skip
     """Every look of a zone from primer to the last varnish."""
-    base = pot_of(drops, shelf)
+    base = pot_of(drops, shelf, corrections)
     primer = Layer(
         f"{zone.primer} primer", "metal" if zone.primer == "silver" else "primer", lab=PRIMER_LAB[zone.primer],
         sheen="gloss" if zone.primer == "silver" else "matte",

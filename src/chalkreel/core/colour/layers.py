@@ -195,9 +195,3 @@ def _opaque(paint: Pot, sheen: Sheen) -> Array:
 
 def _lab(values: Array) -> Lab:
     return float(values[0]), float(values[1]), float(values[2])
-
-
-def wet_look(target_lab: Lab, sheen: Sheen) -> Lab:
-    """How a dry coat of this colour looks while wet: as under gloss."""
-    inner = internal(smooth_spectrum(np.array(target_lab)), sheen)
-    return _lab(lab_of_xyz(xyz_of_reflectance(seen(inner, "gloss"))))

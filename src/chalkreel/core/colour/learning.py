@@ -14,12 +14,12 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.colour.cielab import lab_of_xyz
-from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
+from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.colour.spectra import tristimulus_weights
-from chalkreel.core.colour.surface_terms import internal, seen
+from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.materials import Sheen
 
 Array = npt.NDArray[np.float64]
@@ -83,11 +83,6 @@ def warped(ratio: Array, lab: Array, sheen: Sheen) -> Array:
         if np.abs(miss).max() < 1e-3:
             break
     return np.asarray(np.exp(logs))
-
-
-def metered_factors(ratio: Array, reflectance: Array, sheen: Sheen) -> Array:
-    """The same from a metered reflectance (36,) of the swatch."""
-    return np.asarray(np.clip(ratio_of(internal(reflectance, sheen)) / ratio, 0.05, 20.0))
 
 
 def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tuple[Swatch, ...]) -> tuple[Paint, ...]:

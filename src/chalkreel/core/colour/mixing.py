@@ -138,14 +138,19 @@ def metric_at(lab: Array) -> Array:
     return np.asarray(np.sqrt(np.maximum(values, 1e-4))[:, None] * vectors.T)
 
 
-def pot_of(drops: Sequence[tuple[str, int]], shelf: tuple[Paint, ...]) -> Pot:
-    """What drops by paint name add up to; names that are not on the shelf are left out."""
+def pot_of(drops: Sequence[tuple[str, int]], shelf: tuple[Paint, ...], corrections: tuple[Correction, ...] = ()) -> Pot:
+    """What drops by paint name add up to, as swatches of like mixes correct it; unknown names are left out."""
     by_name = {paint.name: paint for paint in shelf}
     k, s, total, coat = np.zeros(BANDS), np.zeros(BANDS), 0, 0.0
     for name, count in drops:
         if name in by_name:
             k, s = k + count * by_name[name].absorption, s + count * by_name[name].scattering
             total, coat = total + count, coat + count * by_name[name].coat
+    known = tuple((by_name[name], float(count)) for name, count in drops if name in by_name)
+    if corrections and known:
+        mixer = Mixer(tuple(paint for paint, _ in known), "matte", corrections=corrections)
+        sums = mixer.sums(np.arange(len(known))[None], np.array([[count for _, count in known]]))
+        k, s = sums[0][0], sums[1][0]
     return Pot(k, s, total, coat / total if total else COAT)
 
 

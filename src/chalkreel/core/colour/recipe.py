@@ -36,7 +36,7 @@ WORST: Final = 4.0
 MOST_PAINTS, MOST_DROPS = 5, 400
 # How many sets go on to the next, dearer look.
 SCREENED: Final = 2500
-ROUNDED: Final = {2: 400, 3: 160, 4: 70, 5: 40}
+ROUNDED: Final = {2: 200, 3: 70, 4: 30, 5: 20}
 GROWN: Final = {4: 50, 5: 25}
 LONGEST_STEP, DAMPING = 1.2, 0.02
 

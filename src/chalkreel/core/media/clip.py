@@ -1,7 +1,7 @@
 """Frames out of a video file: true shape, interlaced fields, black bars.
 
-References: ITU-R BT.601 (sample aspect); "weave" of fields is replaced by line doubling from one field, so that a
-moving subject has one outline.
+References: ITU-R BT.601 (sample aspect), ITU-R BT.1886 (transfer), ITU-T H.273 (codes). "Weave" of fields is replaced
+by line doubling from one field, so that a moving subject has one outline.
 """
 
 from __future__ import annotations
@@ -26,6 +26,11 @@ MOST_PIXELS = 40_000_000
 # Bars are darker than this (of 255) all along, and at most so large a share of the side.
 BAR_LEVEL = 26
 MOST_BAR = 0.35
+# Codes of ITU-T H.273: matrices, transfers made for studio screens (ITU-R BT.1886, power 2.4), high dynamic range.
+MATRICES = {1: "ITU709", 5: "ITU601", 6: "ITU601", 9: "BT2020"}
+STUDIO, HIGH_RANGE = (1, 6, 14, 15), (16, 18)
+STUDIO_GAMMA = 2.4
+HIGH_DEFINITION = 720
 
 
 @dataclass(frozen=True)
@@ -103,7 +108,7 @@ class Clip:
             There is no such frame, or it is damaged.
         """
         decoded = self._decode(number)
-        pixels = np.ascontiguousarray(decoded.to_ndarray(format="rgb24"), dtype=np.uint8)
+        pixels = _shown(decoded)
         if decoded.interlaced_frame:
             pixels = one_field(pixels, second_field)
         bars = black_bars(pixels) if take_bars_off else (0, 0, 0, 0)
@@ -133,6 +138,23 @@ class Clip:
         except av.FFmpegError as error:
             raise RefusedError(f"Frame {number + 1} of this video is damaged.") from error
         raise RefusedError(f"This video has no frame {number + 1}.")
+
+
+def _shown(frame: av.VideoFrame) -> Pixels:
+    """A frame (H, W, 3) as an sRGB screen would show it: its own matrix, range and transfer taken account of."""
+    transfer = int(frame.color_trc)
+    if transfer in HIGH_RANGE:
+        raise RefusedError("This video is in high dynamic range. Export the scene in standard range and add that.")
+    matrix = int(frame.colorspace)
+    if matrix not in MATRICES:
+        # A file that does not say: standard definition has one matrix, high definition another.
+        matrix = 1 if frame.height >= HIGH_DEFINITION else 5
+    pixels = np.ascontiguousarray(frame.to_ndarray(format="rgb24", src_colorspace=MATRICES[matrix]), dtype=np.uint8)
+    if transfer not in STUDIO:
+        return pixels
+    light = (np.arange(256) / 255.0) ** STUDIO_GAMMA
+    table = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
+    return np.asarray(np.rint(255 * table).astype(np.uint8)[pixels])
 
 
 def one_field(pixels: Pixels, second: bool) -> Pixels:

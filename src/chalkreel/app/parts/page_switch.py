@@ -1,18 +1,13 @@
-"""The pages of the Colour stage and the buttons that bring them to the front."""
+"""Which page of a stage is in front: a row of buttons."""
 
 from __future__ import annotations
-
-from typing import Final, Literal
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
-Page = Literal["Stills", "Mix", "Layers", "Pots", "Shelf"]
-PAGES: Final[tuple[Page, ...]] = ("Stills", "Mix", "Layers", "Pots", "Shelf")
-
 
 class PageSwitch(QWidget):
-    """Which page is in front.
+    """One button a page; more widgets may be added at the right of `row`.
 
     Signals
     -------
@@ -21,24 +16,24 @@ class PageSwitch(QWidget):
 
     changed = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, pages: tuple[str, ...]) -> None:
         super().__init__()
-        self.page: Page = "Stills"
-        self.buttons = {page: QPushButton(page) for page in PAGES}
+        self.page = pages[0]
+        self.buttons = {page: QPushButton(page) for page in pages}
         group = QButtonGroup(self)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(5)
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(5)
         for page, button in self.buttons.items():
             button.setObjectName("tool")
             button.setCheckable(True)
             group.addButton(button)
-            row.addWidget(button)
+            self.row.addWidget(button)
             button.clicked.connect(lambda _, page=page: self.show_page(page))
-        row.addStretch(1)
-        self.show_page("Stills")
+        self.row.addStretch(1)
+        self.buttons[self.page].setChecked(True)
 
-    def show_page(self, page: Page) -> None:
+    def show_page(self, page: str) -> None:
         """Bring a page to the front."""
         self.page = page
         self.buttons[page].setChecked(True)
