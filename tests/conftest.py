@@ -12,6 +12,8 @@ from typing import Any
 import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# As the program itself sets it: more threads only fight over the two cores.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -174,7 +174,8 @@ def test_media_that_do_not_mix_are_not_proposed() -> None:
 
 
 def test_recipes_are_kept_while_nothing_changes_that_matters() -> None:
-    desk, build = ColourDesk(Shown()), build_of(*basics(), *shelf())
+    more = [msgspec.structs.replace(p, id=f"{p.id} 2", name=f"{p.name} 2") for p in shelf()]  # type: ignore[union-attr]
+    desk, build = ColourDesk(Shown()), build_of(*basics(), *shelf(), *more)
     first = list(desk.colours(build, lambda _: True))
     assert [c.quick for c in first] == [True, False]
     assert min(r.delta_e for r, _ in first[1].surfaces[0].mixes.recipes) <= min(

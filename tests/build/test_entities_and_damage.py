@@ -8,7 +8,7 @@ from typing import get_args
 import msgspec
 import pytest
 
-from chalkreel.build import entities
+from chalkreel.build import entity
 from chalkreel.build.entities import AnyEntity, FeatureInVersion, KitPart, Still, Version
 from chalkreel.build.format import DocumentRefusedError
 from chalkreel.build.gestures import new_build, removal, still_from
@@ -37,7 +37,7 @@ def test_unknown_fields_and_wrong_types_are_not_swallowed() -> None:
 
 
 def test_ids_do_not_repeat() -> None:
-    assert len({entities.new_id() for _ in range(5_000)}) == 5_000
+    assert len({entity.new_id() for _ in range(5_000)}) == 5_000
 
 
 def test_damage_anywhere_is_refused_or_harmless(tmp_path: Path) -> None:

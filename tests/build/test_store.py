@@ -269,17 +269,18 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
         assert line in documented
 
 
-def test_a_file_of_format_1_opens_and_leaves_a_copy_of_itself(tmp_path: Path) -> None:
+@pytest.mark.parametrize("old", [1, 2])
+def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: Path, old: int) -> None:
     path = tmp_path / "old.chalkreel"
     Store.create(path, new_build("Old")).close()
     with sqlite3.connect(path) as db:
-        db.execute("PRAGMA user_version = 1")
+        db.execute(f"PRAGMA user_version = {old}")
     before = path.read_bytes()
     store = Store.open(path)
     assert store.build.info.name == "Old"
     store.close()
-    assert int.from_bytes(path.read_bytes()[60:64], "big") == 2
-    copy = tmp_path / "old.format-1.chalkreel"
+    assert int.from_bytes(path.read_bytes()[60:64], "big") == file_format.FORMAT_VERSION
+    copy = tmp_path / f"old.format-{old}.chalkreel"
     assert copy.read_bytes() == before
     again = Store.open(path)
     again.close()

@@ -14,7 +14,7 @@ Row = dict[str, str | float | int | None]
 
 
 def tables(answers: Answers) -> dict[str, list[Row]]:
-    """Dimensions, operations, resistors, recipes, steps and log; numbers carry their unit in the column's name."""
+    """Dimensions, operations, resistors, recipes, pots, steps and log; columns name their units."""
     found: dict[str, list[Row]] = {"dimensions": _dimensions(answers), "operations": _operations(answers)}
     circuit = answers.lighting.circuit if answers.lighting else None
     found["branches"] = [
@@ -23,6 +23,7 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
         for b in (circuit.branches if circuit else ())
     ]  # fmt: skip
     found["recipes"] = _recipes(answers)
+    found["pots"] = _pots(answers)
     found["steps"] = _steps(answers)
     found["log"] = [
         {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson)}
@@ -87,6 +88,16 @@ def _recipes(answers: Answers) -> list[Row]:
             delta = round(s.best[0].delta_e, 2) if s.best else None
             rows.append({"surface": s.name, "paint": name, "drops": count, "delta_e_2000": delta})
     return rows
+
+
+def _pots(answers: Answers) -> list[Row]:
+    """What is in each pot, one row a paint, and what is kept of it for touch-up."""
+    return [
+        {"pot": row.pot.label, "surface": surface.name, "paint": name, "drops": count, "kept_ml": row.pot.kept_ml}
+        for surface in (answers.colours.surfaces if answers.colours else ())
+        for row in surface.mixes.pots
+        for name, count in row.drops
+    ]  # fmt: skip
 
 
 def _steps(answers: Answers) -> list[Row]:

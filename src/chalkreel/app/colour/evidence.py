@@ -82,10 +82,15 @@ class EvidencePlot(QWidget):
             (QRectF(place.left(), centre.y() + 1, side / 2, 16), "greener", Qt.AlignmentFlag.AlignLeft),
         ):
             swatches.words(painter, box, text, 10, align=align)
+        labels: list[tuple[QRectF, str]] = []
         for vote in row.votes:
             if vote.lab is not None and vote.swatch is not None:
                 spot = centre + QPointF((vote.lab[1] - middle[1]) * scale, -(vote.lab[2] - middle[2]) * scale)
                 self._draw_spot(painter, vote, spot)
+                labels.append((QRectF(spot.x() + _radius(vote) + 1, spot.y() - 8, 30, 16), str(vote.still_number)))
+        # Numbers last, so that no spot covers one.
+        for box, number in labels:
+            swatches.words(painter, box, number, 11, True)
         swatches.words(painter, QRectF(place.left(), place.bottom() + 1, side, 14), f"± {span:.0f} in a* and b*", 10)
 
     def _draw_spot(self, painter: QPainter, vote: VoteRow, spot: QPointF) -> None:
@@ -93,10 +98,8 @@ class EvidencePlot(QWidget):
         style = Qt.PenStyle.SolidLine if vote.counts else Qt.PenStyle.DotLine
         painter.setPen(QPen(QColor(swatches.INK), 2.4 if vote.still_id == self._chosen_still else 1.0, style))
         painter.setBrush(QColor(*vote.swatch))
-        radius = 5.0 + 8.0 * math.sqrt(max(0.0, vote.weight))
-        painter.drawEllipse(spot, radius, radius)
+        painter.drawEllipse(spot, _radius(vote), _radius(vote))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        swatches.words(painter, QRectF(spot.x() + radius + 1, spot.y() - 8, 30, 16), str(vote.still_number), 11, True)
 
     def _draw_vote(self, painter: QPainter, vote: VoteRow, place: QRectF) -> None:
         chip = min(CHIP, place.width() / 2 - 3)
@@ -120,3 +123,8 @@ class EvidencePlot(QWidget):
             )
             painter.setPen(QPen(QColor(swatches.INK), 0.8))
             painter.drawRect(bar)
+
+
+def _radius(vote: VoteRow) -> float:
+    """A vote's spot grows with its weight."""
+    return 5.0 + 8.0 * math.sqrt(max(0.0, vote.weight))

@@ -140,7 +140,12 @@ def recipe_words(recipe: Recipe) -> str:
 
 def lab_words(lab: Lab) -> str:
     """A colour in numbers."""
-    return f"L* {lab[0]:.1f}  a* {lab[1]:+.1f}  b* {lab[2]:+.1f}"
+    return f"L* {lab[0]:.1f}  a* {signed(lab[1])}  b* {signed(lab[2])}"
+
+
+def signed(value: float) -> str:
+    """A number with its sign, minus as it is set in print."""
+    return f"{value:+.1f}".replace("-", "−")
 
 
 def certainty_words(row: SurfaceRow) -> str:
@@ -150,7 +155,8 @@ def certainty_words(row: SurfaceRow) -> str:
         return row.problem
     stills = f"{colour.stills} still" + ("s" if colour.stills > 1 else "")
     return (
-        f"a* {colour.lab[1]:+.1f}, b* {colour.lab[2]:+.1f}: chroma and hue within ΔE00 {colour.delta_e_chroma:.1f}; "
+        f"a* {signed(colour.lab[1])}, b* {signed(colour.lab[2])}: "
+        f"chroma and hue within ΔE00 {colour.delta_e_chroma:.1f}; "
         f"with lightness {colour.delta_e:.1f} (95 %, from {stills})"
     )
 

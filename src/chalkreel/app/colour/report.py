@@ -190,8 +190,8 @@ class Report:
         for other in colours.surfaces:
             best = other.best[0] if other.best else None
             words = f"{other.name}: " + (f"ΔE00 {best.delta_e:.1f}, {len(best.drops)} paints" if best else "no recipe")
-            button = self._card.button(words, partial(self._session.select, other.surface_id))
-            button.setEnabled(other.surface_id != row.surface_id)
+            chosen = "● " if other.surface_id == row.surface_id else ""
+            self._card.button(chosen + words, partial(self._session.select, other.surface_id))
 
     def settle(self, row: SurfaceRow, recipe: Recipe) -> None:
         """Settle on a recipe."""

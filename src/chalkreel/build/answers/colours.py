@@ -15,7 +15,7 @@ from chalkreel.build.answers.evidence import (
     VoteRow,
     gather_evidence,
 )
-from chalkreel.build.answers.mixes import Mixes, Painted, Progress, area_of, lessons_of, mixes_of, paint_of
+from chalkreel.build.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
 from chalkreel.build.answers.sampler import Sampler
 from chalkreel.build.answers.sizes import Sizes
 from chalkreel.build.answers.stack import Swatch
@@ -83,27 +83,25 @@ class ColourDesk:
     def __init__(self, gallery: Gallery) -> None:
         self._sampler = Sampler(gallery)
         self._evidence: tuple[Hashable, Evidence] | None = None
-        self._lessons: tuple[Hashable, Lessons] | None = None
+        self._book: tuple[Hashable, RecipeBook] | None = None
         self._mixes: dict[str, tuple[Hashable, Mixes]] = {}
 
     def colours(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
         """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
         areas = {zone.id: area_of(zone, sizes)[0] for zone in build.all(Zone)}
-        evidence, lessons = self._evidence_of(build), self._lessons_of(build)
+        evidence, book = self._evidence_of(build), self._book_of(build)
         surfaces = build.all(Surface)
-        known = (evidence, lessons, areas)
-        keys = {s.id: self._key(build, s, evidence, areas) for s in surfaces}
+        known = (evidence, book, areas)
+        keys = {s.id: self._key(build, s, *known) for s in surfaces}
         # A small shelf is searched before anyone would read a first answer.
         few = len(build.all(ShelfPaint)) <= SMALL_SHELF
         ready = few or all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
         if not ready:
             rows = [
-                self._row(
-                    s, evidence, self._kept(s, keys) or self._mix(build, s, evidence, lessons, areas, progress, True)
-                )
+                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, *known, progress, True))
                 for s in surfaces
             ]
-            yield Colours(tuple(rows), evidence.stills, evidence.problems, lessons, quick=True)
+            yield Colours(tuple(rows), evidence.stills, evidence.problems, book.lessons, quick=True)
         complete = []
         for number, surface in enumerate(surfaces):
             mixes = self._kept(surface, keys)
@@ -112,7 +110,7 @@ class ColourDesk:
                 self._mixes[surface.id] = (keys[surface.id], mixes)
             complete.append(self._row(surface, evidence, mixes))
             progress((number + 1) / len(surfaces))
-        yield Colours(tuple(complete), evidence.stills, evidence.problems, lessons)
+        yield Colours(tuple(complete), evidence.stills, evidence.problems, book.lessons)
 
     def _evidence_of(self, build: Build) -> Evidence:
         anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
@@ -121,34 +119,35 @@ class ColourDesk:
             self._evidence = (key, gather_evidence(build, self._sampler))
         return self._evidence[1]
 
-    def _lessons_of(self, build: Build) -> Lessons:
-        taught = tuple(p for p in build.all(PaintPot) if p.teaches)
-        key = (build.all(ShelfPaint), taught)
-        if self._lessons is None or self._lessons[0] != key:
-            self._lessons = (key, lessons_of(build, tuple(paint_of(p) for p in build.all(ShelfPaint))))
-        return self._lessons[1]
+    def _book_of(self, build: Build) -> RecipeBook:
+        swatches = tuple(p.steps for p in build.all(PaintPot) if p.teaches and any(s.swatch_lab for s in p.steps))
+        key = (build.all(ShelfPaint), swatches)
+        if self._book is None or self._book[0] != key:
+            self._book = (key, RecipeBook(lessons_of(build, tuple(paint_of(p) for p in build.all(ShelfPaint)))))
+        return self._book[1]
 
     def _kept(self, surface: Surface, keys: dict[str, Hashable]) -> Mixes | None:
         kept = self._mixes.get(surface.id)
         return kept[1] if kept is not None and kept[0] == keys[surface.id] else None
 
     @staticmethod
-    def _key(build: Build, surface: Surface, evidence: Evidence, areas: dict[str, float]) -> Hashable:
+    def _key(build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float]) -> Hashable:
         found = evidence.surfaces[surface.id]
         info = build.info
         zones = tuple((z, round(areas[z.id], 1)) for z in build.all(Zone) if z.surface_id == surface.id)
+        pots = tuple(p for p in build.all(PaintPot) if p.surface_id == surface.id)
         return (
             surface, found.colour, tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
-            build.all(ShelfPaint), build.all(PaintPot), zones,
+            book, pots, zones,
             (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
         )  # fmt: skip
 
     @staticmethod
     def _mix(
-        build: Build, surface: Surface, evidence: Evidence, lessons: Lessons, areas: dict[str, float],
+        build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float],
         progress: Progress, quick: bool,
     ) -> Mixes:  # fmt: skip
-        return mixes_of(build, surface, evidence.surfaces[surface.id], lessons, areas, progress, quick)
+        return mixes_of(build, surface, evidence.surfaces[surface.id], book, areas, progress, quick)
 
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:

@@ -10,6 +10,7 @@ from chalkreel.build.answers.coverage import Coverage
 from chalkreel.build.answers.lighting import Lighting
 from chalkreel.build.answers.sequence import Sequence
 from chalkreel.build.answers.sizes import Sizes
+from chalkreel.core.colour.rescue import TOLERANCE
 
 StageName = Literal["Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench"]
 STAGES: Final[tuple[StageName, ...]] = ("Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench")
@@ -59,6 +60,10 @@ def colour_matters(colours: Colours) -> tuple[str, ...]:
     for row in colours.surfaces:
         if row.best is not None and row.best[0].delta_e > 2.0:
             words.append(f"{row.name} is out of the shelf’s reach by ΔE {row.best[0].delta_e:.1f}")
+        words += [vote.odd for vote in row.votes if vote.odd]
+        for pot in row.mixes.pots:
+            if pot.rescue is not None and pot.rescue.now > TOLERANCE:
+                words.append(f"{pot.pot.label} is off by ΔE {pot.rescue.now:.1f}: see Pots for what to add")
     return tuple(words)
 
 

@@ -95,6 +95,30 @@ class Mixes:
         return self.settled or next(iter(self.recipes), None)
 
 
+class RecipeBook:
+    """Searches made with one shelf as it was taught; what was found once is not looked for again."""
+
+    def __init__(self, lessons: Lessons) -> None:
+        self.lessons = lessons
+        self._found: dict[tuple[Lab, Medium, Limits, bool], tuple[Recipe, ...]] = {}
+
+    def find(self, aim: Lab, medium: Medium, limits: Limits, quick: bool, progress: Progress) -> tuple[Recipe, ...]:
+        """Recipes for a colour from what may go into a cup of a medium; `progress` may stop the search.
+
+        Raises
+        ------
+        RefusedError
+            Nothing may go in, or the limits are impossible.
+        """
+        key = (aim, medium, limits, quick)
+        if key not in self._found:
+            shelf, taught = cup_of(self.lessons.shelf, medium), self.lessons.corrections
+            self._found[key] = find_recipes(
+                aim, shelf, limits, sheen_of(shelf), lambda _: progress(-1.0), quick, taught
+            )
+        return self._found[key]
+
+
 def paint_of(paint: ShelfPaint) -> Paint:
     """A shelf's paint as the arithmetic takes it."""
     return Paint(
@@ -137,13 +161,14 @@ def targets_of(surface: Surface, evidence: SurfaceEvidence) -> tuple[TargetRow, 
 
 
 def mixes_of(
-    build: Build, surface: Surface, evidence: SurfaceEvidence, lessons: Lessons, areas: Mapping[str, float],
+    build: Build, surface: Surface, evidence: SurfaceEvidence, book: RecipeBook, areas: Mapping[str, float],
     progress: Progress, quick: bool,
 ) -> Mixes:  # fmt: skip
     """Target, recipes and all that follows; a `quick` look tries single paints and pairs only."""
     targets = targets_of(surface, evidence)
     zones = tuple(z for z in build.all(Zone) if z.surface_id == surface.id)
     medium: Medium = zones[0].medium if zones else "water acrylic"
+    lessons = book.lessons
     shelf = cup_of(lessons.shelf, medium)
     sheen = sheen_of(shelf)
     cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)), sheen)
@@ -158,9 +183,7 @@ def mixes_of(
     recipes: tuple[Recipe, ...] = ()
     if shelf:
         try:
-            recipes = find_recipes(
-                target.aim, shelf, limits, sheen, lambda _: progress(-1.0), quick, lessons.corrections
-            )
+            recipes = book.find(target.aim, medium, limits, quick, progress)
         except RefusedError as refusal:
             problem = str(refusal)
     settled = predict_recipe(surface.drops, shelf, target.aim, sheen, corrections=lessons.corrections)
