@@ -8,8 +8,8 @@ from typing import get_args
 import msgspec
 import pytest
 
-from chalkreel.build import entity
 from chalkreel.build.entities import AnyEntity, FeatureInVersion, KitPart, Still, Version
+from chalkreel.build.entity import new_id
 from chalkreel.build.format import DocumentRefusedError
 from chalkreel.build.gestures import new_build, removal, still_from
 from chalkreel.build.snapshot import Build
@@ -36,8 +36,24 @@ def test_unknown_fields_and_wrong_types_are_not_swallowed() -> None:
             decoder.decode(msgspec.json.encode(wrong))
 
 
+@pytest.mark.parametrize(
+    "written",
+    [
+        b'{"kind":"patch","id":"p","still_id":"s","surface_id":"","x_px":1.0,"y_px":2.0,"width_px":9.0,"height_px":9.0,'
+        b'"reflectance":0.28}',
+        b'{"kind":"surface","id":"s","name":"Hull","drops":[["white",3]]}',
+        b'{"kind":"paint","id":"w","name":"white","medium":"enamel","absorption":[0.1],"scattering":[1.0]}',
+        b'{"kind":"zone","id":"z","name":"Side","assembly":"Hull","surface_id":"s","coats":3,"area_cm2":31.0}',
+    ],
+)
+def test_what_format_2_wrote_is_read(written: bytes) -> None:
+    found = msgspec.json.decode(written, type=AnyEntity)
+    again = msgspec.json.decode(msgspec.json.encode(found))
+    assert again.items() >= msgspec.json.decode(written).items()
+
+
 def test_ids_do_not_repeat() -> None:
-    assert len({entity.new_id() for _ in range(5_000)}) == 5_000
+    assert len({new_id() for _ in range(5_000)}) == 5_000
 
 
 def test_damage_anywhere_is_refused_or_harmless(tmp_path: Path) -> None:
