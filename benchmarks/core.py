@@ -15,7 +15,8 @@ from chalkreel.core.colour.kubelka_munk import mix_reflectance
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits, find_recipes
 from chalkreel.core.colour.sampling import box, sample_region
-from chalkreel.core.colour.spectra import white_xyz, xyz_of_reflectance
+from chalkreel.core.colour.spectra import xyz_of_reflectance
+from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import Ruler, SquaredUp, measure_plane
@@ -69,11 +70,13 @@ def recipes() -> None:
 def together() -> None:
     rng = np.random.default_rng(0)
     surfaces, lights = rng.normal(-1.5, 0.5, (60, 3)), rng.normal(0, 0.5, (30, 3))
+    to_rgb = np.linalg.inv(RGB_TO_CONES)
     samples = tuple(
-        Seen(m, n, np.exp(surfaces[n] + lights[m] + rng.normal(0, 0.2) + rng.normal(0, 0.03, 3)), np.eye(3) * 1e-4)
+        Seen(m, n, to_rgb @ np.exp(surfaces[n] + lights[m] + rng.normal(0, 0.2) + rng.normal(0, 0.03, 3)),
+             np.eye(3) * 1e-4)
         for m in range(30) for n in range(60)
     )  # fmt: skip
-    known = (Known(0, 0.2 * white_xyz()),)
+    known = (Known(0, np.linalg.inv(BRADFORD) @ np.exp(surfaces[0])),)
     print(f"30 stills × 60 surfaces together: {1000 * timed(lambda: joint_colours(samples, known, 30, 60)):.0f} ms")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -175,6 +176,17 @@ def paint_from_card(path: Path, name: str, build: Build) -> tuple[ShelfPaint, tu
         name or path.stem, reading, build, like.medium if like else "water acrylic", like.sheen if like else "matte"
     )
     return paint, reading.problems
+
+
+def card_written(path: Path, name: str) -> Iterator[object]:
+    """Write a drawdown card as PDF; for a worker."""
+    from chalkreel.exchange.card import write_card
+
+    try:
+        write_card(path, name)
+    except OSError as error:
+        raise RefusedError("The file cannot be written. Choose a folder that is yours.") from error
+    yield path
 
 
 def write_shelf(path: Path, build: Build) -> None:

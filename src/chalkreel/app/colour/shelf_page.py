@@ -84,16 +84,27 @@ class ShelfPage(QWidget):
         self._session.commit("practice range", edits)
 
     def take_file(self, path: Path) -> None:
-        """Bring in a shelf, a palette or metered readings."""
-        paints = shelf.paints_from_file(path, self._session.build)
-        self._put(paints, f"{len(paints)} paint" + ("s" if len(paints) > 1 else "") + f" from {path.name}")
+        """Bring in a shelf, a palette or metered readings, read in the worker."""
+        build = self._session.build
+
+        def take(found: object) -> None:
+            assert isinstance(found, tuple)
+            self._put(found, f"{len(found)} paint" + ("s" if len(found) > 1 else "") + f" from {path.name}")
+
+        self._session.run(lambda _: iter((shelf.paints_from_file(path, build),)), take)
 
     def take_card(self, path: Path) -> None:
-        """Read the photograph of a drawdown card."""
-        paint, problems = shelf.paint_from_card(path, self.name.text(), self._session.build)
-        self._put((paint,), f"{paint.name} from its card")
-        if problems:
-            self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
+        """Read the photograph of a drawdown card in the worker."""
+        build, name = self._session.build, self.name.text()
+
+        def take(found: object) -> None:
+            assert isinstance(found, tuple)
+            paint, problems = found
+            self._put((paint,), f"{paint.name} from its card")
+            if problems:
+                self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
+
+        self._session.run(lambda _: iter((shelf.paint_from_card(path, name, build),)), take)
 
     def write_file(self, path: Path) -> None:
         """Write the shelf as CSV, or its masstones as a GPL palette."""
@@ -101,11 +112,10 @@ class ShelfPage(QWidget):
         self._session.prompted.emit(f"Written: {path.name}.")
 
     def print_card(self, path: Path) -> None:
-        """Write a drawdown card as PDF."""
-        from chalkreel.exchange.card import write_card
-
-        write_card(path, self.name.text().strip() or "name: ______________")
-        self._session.prompted.emit(f"Written: {path.name}. Print it at full size, paint it, photograph it.")
+        """Write a drawdown card as PDF in the worker."""
+        name = self.name.text().strip() or "name: ______________"
+        words = f"Written: {path.name}. Print it at full size, paint it, photograph it."
+        self._session.run(lambda _: shelf.card_written(path, name), lambda _: self._session.prompted.emit(words))
 
     def ask_import(self) -> None:
         """Choose a file to bring in."""

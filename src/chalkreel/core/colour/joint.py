@@ -43,6 +43,7 @@ ROUNDS: Final = 25
 # An outlier's distance, in its own σ and in ΔE00.
 FAR_SIGMA, FAR_DELTA_E = 2.5, 3.0
 TERM_COST: Final = 25.0
+FEWEST_SAMPLES: Final = 3
 DARKEST: Final = 2e-4
 
 
@@ -230,12 +231,13 @@ class _Model:
         weight = self.weight[:, None] / (self.variance * self.scatter[self.still][:, None] ** 2)
         lean = self._surface_lean()
         # Columns of each sample: its surface (3), its still (3), its facet, its still's term.
-        terms = {still: s + g + self.facets + n for n, still in enumerate(self.given)}
+        terms = np.full(self.stills, size)
+        terms[list(self.given)] = s + g + self.facets + np.arange(len(self.given))
         columns = np.full((len(miss), 8), size)
         columns[:, 0:3] = 3 * self.surface[:, None] + np.arange(3)
         columns[:, 3:6] = s + 3 * self.still[:, None] + np.arange(3)
         columns[self.facet >= 0, 6] = s + g + self.facet[self.facet >= 0]
-        columns[:, 7] = [terms.get(int(t), size) for t in self.still]
+        columns[:, 7] = terms[self.still]
         sides = np.zeros((len(miss), 3, 8))
         sides[:, :, 0:3] = AXES[None] * lean[:, None, :]
         sides[:, :, 3:6] = AXES[None]
@@ -285,8 +287,8 @@ class _Model:
         body = np.exp(np.clip(power * bright, -12, 3))
         under = body + self.veil[self.still][:, None]
         if term is None:
-            contrast = np.array([self.given.get(int(t)) == "contrast" for t in self.still])[:, None]
-            return np.asarray(np.where(contrast, power * bright * body / under, 1 / under))
+            contrast = np.array([self.given.get(t) == "contrast" for t in range(self.stills)])
+            return np.asarray(np.where(contrast[self.still][:, None], power * bright * body / under, 1 / under))
         return np.asarray(power * bright * body / under if term == "contrast" else 1 / under)
 
     def _reweigh(self) -> None:
@@ -308,13 +310,12 @@ class _Model:
     def choose_terms(self) -> None:
         """Give a still the one term that pays most for itself, again and again while one does."""
         for _ in range(self.stills):
-            gains: dict[tuple[int, Term], float] = {}
-            for still in range(self.stills):
-                mine = self.still == still
-                if still in self.given or mine.sum() < 3:
-                    continue
-                for term in TERMS:
-                    gains[still, term] = self._score(still, term)
+            gains = {
+                (still, term): float(promise)
+                for term in TERMS
+                for still, promise in enumerate(self._promises(term))
+                if still not in self.given
+            }
             best = max(gains, key=lambda key: gains[key], default=None)
             if best is None or gains[best] <= TERM_COST:
                 return
@@ -328,19 +329,23 @@ class _Model:
                 self.rho, self.gain, self.shade, self.scatter, self.weight = kept
                 return
 
-    def _score(self, still: int, term: Term) -> float:
-        """Half the fall of the cost that a term promises, all else bending with it (Rao's score)."""
-        mine = self.still == still
-        lean = (self._term_lean(term) @ AXES.T)[mine]
-        miss = self.misses()[mine]
-        weight = self.weight[mine][:, None] / self.variance[mine]
+    def _promises(self, term: Term) -> Array:
+        """Fall of the cost that a term promises for each still, its own light bending with it (Rao's score)."""
+        lean = self._term_lean(term) @ AXES.T
+        weight = self.weight[:, None] / self.variance
+        total = self._per_still(weight)
         # What the still's own light takes up of it.
-        lean = lean - (weight * lean).sum(axis=0) / weight.sum(axis=0)
-        slope = float((weight * lean * miss).sum())
-        if term == "veil" and slope <= 0:
-            return 0.0
+        lean = lean - (self._per_still(weight * lean) / np.maximum(total, 1e-9))[self.still]
+        slope = self._per_still(weight * lean * self.misses()).sum(axis=1)
+        if term == "veil":
+            slope = np.maximum(slope, 0.0)
         prior = 1 / (CONTRAST_SIGMA if term == "contrast" else VEIL_SIGMA) ** 2
-        return slope**2 / (float((weight * lean**2).sum()) + prior)
+        enough = np.bincount(self.still, minlength=self.stills) >= FEWEST_SAMPLES
+        return np.asarray(enough * slope**2 / (self._per_still(weight * lean**2).sum(axis=1) + prior))
+
+    def _per_still(self, values: Array) -> Array:
+        """Sums (stills, 3) of values of the samples (N, 3)."""
+        return np.stack([np.bincount(self.still, column, self.stills) for column in values.T], axis=1)
 
     def _cost(self) -> float:
         """Minus twice the logarithm of the likelihood, with Cauchy tails and every still's scatter."""
