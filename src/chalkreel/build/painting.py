@@ -17,7 +17,7 @@ from chalkreel.core.colour.characterise import Constants, Tint, characterise, gu
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz, rgb8_of_lab
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
 from chalkreel.core.colour.kubelka_munk import coat_over_black
-from chalkreel.core.colour.paint import Source
+from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import internal
@@ -238,7 +238,7 @@ def card_paint(name: str, card: CardReading, build: Build, medium: Medium, sheen
         Tint(share, smooth_spectrum(card.colours[field])) for field, share in zip(FIELDS[2:], TINTS, strict=True)
     )
     constants = characterise(masstone, tints, white, sheen, "card")
-    coat = coat_over_black(internal(smooth_spectrum(card.colours[FIELDS[1]]), sheen), *constants.as_pair())
+    coat = coat_over_black(internal(smooth_spectrum(card.colours[FIELDS[1]]), sheen), *constants.as_pair(), COAT)
     return msgspec.structs.replace(_shelf_paint(name, constants, medium, sheen, "card"), coat=round(coat, 3))
 
 

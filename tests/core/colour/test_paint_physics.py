@@ -88,7 +88,9 @@ def test_films_by_hand() -> None:
 def test_a_coat_is_known_by_its_look_over_black() -> None:
     k, s = np.full(BANDS, 0.2), np.full(BANDS, 0.8)
     over = film_over(np.full(BANDS, 0.05), k, s, 1.7)
-    assert coat_over_black(over, k, s) == pytest.approx(1.7, rel=1e-3)
+    assert coat_over_black(over, k, s, 9.0) == pytest.approx(1.7, rel=1e-3)
+    hidden = film_over(np.full(BANDS, 0.05), 20 * k, s, 5.0)
+    assert coat_over_black(hidden, 20 * k, s, 1.1) == 1.1
 
 
 def test_surfaces_by_hand_and_back() -> None:

@@ -1,30 +1,25 @@
 """Sampling, the light of one still, all stills together, glows and drawdown cards."""
 
-import cv2
+from importlib.resources import files
+
 import numpy as np
 import pytest
+from tools.drawdown import photograph
 
+from chalkreel.core.colour.characterise import Tint, characterise, white_constants
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.drawdown import (
-    FIELD_MM,
-    FIELDS,
-    HEIGHT_MM,
-    MARK_IDS,
-    MARK_MM,
-    PAPER,
-    WIDTH_MM,
-    fields,
-    mark_cells,
-    mark_corners,
-    read_card,
-)
+from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
 from chalkreel.core.colour.glow import glow_of
 from chalkreel.core.colour.joint import Known, Seen, joint_colours
+from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
 from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Region, box, sample_region
+from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES, Anchor, light_from
+from chalkreel.core.colour.surface_terms import internal, seen
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.media.decode import decode
 from chalkreel.core.media.picture import Picture
 from tests.core.colour.stills import Scene
 
@@ -211,26 +206,7 @@ CARD_LABS = dict(zip(FIELDS, [(45, 30, 25), (43, 29, 24), (66, 20, 14), (78, 11,
 
 
 def photographed_card(hide: int | None = None, exposure: float = 0.8) -> Picture:
-    """The printed card with painted fields, lit unevenly and seen askew."""
-    scale = 6
-    sheet = np.full((int(HEIGHT_MM * scale), int(WIDTH_MM * scale), 3), PAPER)
-    for mark in MARK_IDS:
-        x, y = mark_corners()[mark]
-        cells = np.kron(mark_cells(mark), np.ones((int(MARK_MM * scale / 6),) * 2)) > 0
-        if mark != hide:
-            top, left = int(y * scale), int(x * scale)
-            sheet[top : top + cells.shape[0], left : left + cells.shape[1]][cells] = 0.04
-    for field in fields():
-        left, top = int(field.x_mm * scale), int(field.y_mm * scale)
-        xyz = xyz_of_lab(np.array(CARD_LABS[field.name], float))
-        sheet[top : top + int(FIELD_MM[1] * scale), left : left + int(FIELD_MM[0] * scale)] = XYZ_TO_RGB @ xyz
-    light = np.linspace(1.0, 0.65, sheet.shape[1])[None, :, None] * np.array([1.0, 0.82, 0.6]) * exposure
-    corners = np.float32([[0, 0], [sheet.shape[1], 0], [sheet.shape[1], sheet.shape[0]], [0, sheet.shape[0]]])
-    askew = np.float32([[120, 90], [1240, 60], [1290, 860], [70, 900]])
-    seen = cv2.warpPerspective(sheet * light, cv2.getPerspectiveTransform(corners, askew), (1400, 960),
-                               borderValue=(0.05, 0.05, 0.05), flags=cv2.INTER_AREA)  # fmt: skip
-    rng = np.random.default_rng(3)
-    return picture(255 * encode_srgb(seen) + rng.normal(0, 1.5, seen.shape))
+    return Picture(photograph(CARD_LABS, hide, exposure))
 
 
 def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:
@@ -238,6 +214,18 @@ def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:
     for name, lab in CARD_LABS.items():
         assert delta_e_2000(found.colours[name], np.array(lab, float)) < 2.0, name
     assert found.problems == ()
+
+
+def test_the_demos_card_gives_back_the_constants_it_was_made_from() -> None:
+    """K and S as tools/drawdown.py drew them, from the shipped photograph."""
+    data = files("chalkreel.demo").joinpath("data/drawdown-card.jpg").read_bytes()
+    card = read_card(decode(data))
+    white = white_constants(seen(reflectance_of(np.full(36, 0.004)), "matte"), "matte")
+    tints = tuple(Tint(s, smooth_spectrum(card.colours[f])) for f, s in zip(FIELDS[2:], TINTS, strict=True))
+    found = characterise(smooth_spectrum(card.colours[FIELDS[0]]), tints, white, "matte", "card")
+    assert np.median(np.abs(np.log(found.scattering / 0.5))) < 0.3
+    over = internal(smooth_spectrum(card.colours[FIELDS[1]]), "matte")
+    assert coat_over_black(over, *found.as_pair(), 9.0) == pytest.approx(1.4, rel=0.4)
 
 
 def test_a_card_badly_photographed_says_why() -> None:

@@ -15,6 +15,7 @@ BISECTIONS = 40
 # What a printer's black reflects, and what one coat by hand or airbrush can be.
 PRINTED_BLACK = 0.05
 LEAST_COAT, MOST_COAT = 0.2, 6.0
+HIDES = 0.95
 
 
 def reflectance_of(ratio: Array) -> Array:
@@ -42,13 +43,18 @@ def film_over(ground: Array, absorption: Array, scattering: Array, thickness: fl
     return np.asarray((1.0 - ground * (a - b * coth)) / (a - ground + b * coth))
 
 
-def coat_over_black(over_black: Array, absorption: Array, scattering: Array) -> float:
-    """The thickness of a coat, where the shelf's white has S = 1, from its look (36,) over printed black."""
-    thin, thick = 0.02, 20.0
+def coat_over_black(over_black: Array, absorption: Array, scattering: Array, usual: float) -> float:
+    """The thickness of a coat, where the shelf's white has S = 1, from its look (36,) over printed black.
+
+    A coat that hides the black looks the same at any thickness: then the usual one is taken.
+    """
+    if over_black.sum() > HIDES * reflectance_of(absorption / scattering).sum():
+        return usual
+    thin, thick = LEAST_COAT, MOST_COAT
     for _ in range(BISECTIONS):
         middle = float(np.sqrt(thin * thick))
         if film_over(np.full_like(over_black, PRINTED_BLACK), absorption, scattering, middle).sum() < over_black.sum():
             thin = middle
         else:
             thick = middle
-    return float(np.clip(np.sqrt(thin * thick), LEAST_COAT, MOST_COAT))
+    return float(np.sqrt(thin * thick))
