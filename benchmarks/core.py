@@ -10,7 +10,8 @@ import numpy as np
 
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.joint import Known, Seen, joint_colours
+from chalkreel.core.colour.joint import joint_colours
+from chalkreel.core.colour.joint_values import Known, Seen
 from chalkreel.core.colour.kubelka_munk import mix_reflectance
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits, find_recipes

@@ -91,6 +91,18 @@ def test_a_still_without_a_neutral_votes_through_shared_surfaces() -> None:
     assert row_of(nothing, "panel").colour is None and "neutral" in row_of(nothing, "panel").problem
 
 
+def test_a_burnt_out_neutral_is_refused_and_said() -> None:
+    class Burnt(Shown):
+        def picture(self, sha: str) -> Picture:
+            shown = super().picture(sha).pixels.copy()
+            shown[:, :40] = 65535
+            return Picture(shown)
+
+    found = answered(build_of(*basics()), Burnt())
+    assert row_of(found, "panel").colour is None
+    assert any("clipped" in words for words in found.problems)
+
+
 def test_a_neutral_of_unknown_level_tells_hue_but_not_lightness() -> None:
     known, unknown = (row_of(answered(build_of(*basics(level))), "panel").colour for level in (0.1842, None))
     assert known is not None and unknown is not None

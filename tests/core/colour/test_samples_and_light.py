@@ -11,7 +11,8 @@ from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, la
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
 from chalkreel.core.colour.glow import glow_of
-from chalkreel.core.colour.joint import Known, Seen, joint_colours
+from chalkreel.core.colour.joint import joint_colours
+from chalkreel.core.colour.joint_values import Known, Seen
 from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
 from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Region, box, sample_region
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
@@ -45,6 +46,12 @@ def test_a_sample_leaves_glints_and_shadow_out_and_shows_where() -> None:
     codes = found.mask
     assert (codes[10:14, 10:20] == CLIPPED).all() and (codes[30:40, 40:60] == HIGHLIGHT).mean() > 0.95
     assert (codes[51:, :] == SHADOW).mean() > 0.95 and (codes[20:28, :] == USED).mean() > 0.95
+
+
+@pytest.mark.parametrize(("level", "clipped", "dark"), [(255, 1.0, 0.0), (2, 0.0, 1.0)])
+def test_a_patch_without_any_colour_says_so(level: int, clipped: float, dark: float) -> None:
+    found = sample_region(picture(np.full((20, 20, 3), level)), box(0, 0, 20, 20))
+    assert (found.clipped_share, found.dark_share) == (clipped, dark)
 
 
 def test_polygons_and_brushes_cover_what_they_say() -> None:

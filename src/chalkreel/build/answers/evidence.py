@@ -12,7 +12,8 @@ from chalkreel.build.entities import Still, Trust
 from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import encode_srgb, rgb8_of_lab, xyz_of_lab
-from chalkreel.core.colour.joint import JointColours, Known, Seen, SurfaceEstimate, joint_colours
+from chalkreel.core.colour.joint import joint_colours
+from chalkreel.core.colour.joint_values import JointColours, Known, Seen, SurfaceEstimate
 from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.colour.sampling import Sample
 from chalkreel.core.colour.spectra import white_xyz

@@ -4,35 +4,41 @@ In the logarithm of cone responses (Bradford) a sample is surface + light of the
 brightness axis and two chromatic ones, shading moves the brightness only, so chroma and hue are told far better than
 lightness. Robust least squares (Cauchy weights; Huber 1981) over all stills and surfaces, each still weighted by its
 own scatter (variance components; Rao 1970); a contrast (faded print) or a veil (haze, surface reflection) is given to
-a still only where the corrected Akaike criterion says that it pays (Hurvich & Tsai 1989).
+a still only where the likelihood gains far more by it than an information criterion asks: faint terms on every still
+make all worse.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.joint_values import (
+    AXES,
+    TERMS,
+    JointColours,
+    Known,
+    Seen,
+    StillEstimate,
+    SurfaceEstimate,
+    Term,
+    Vote,
+)
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES
 from chalkreel.core.errors import RefusedError
 
 Array = npt.NDArray[np.float64]
-Index = npt.NDArray[np.int64]
-Term = Literal["contrast", "veil"]
-TERMS: Final[tuple[Term, ...]] = ("contrast", "veil")
 
-# Brightness, then warm against cool, then green against magenta; orthonormal, so that errors keep their size.
-AXES: Final = np.array([[1, 1, 1], [1, 0, -1], [1, -2, 1]]) / np.sqrt([[3.0], [2.0], [6.0]])
 # One sample's own scatter on each axis (1 σ of a logarithm): shading; bounce and patchiness.
 SHADING_SIGMA, CHROMA_SIGMA = 0.22, 0.03
 # What a still can be believed to scatter at least and at most, as a factor of the above.
 LEAST_FACTOR, MOST_FACTOR = 0.5, 6.0
-# How far surfaces spread that nothing ties down, and the light of a still.
-SURFACE_SIGMA, LIGHT_SIGMA = 1.2, 1.0
+# How far surfaces spread that nothing ties down; the light of a still is all but free.
+SURFACE_SIGMA, LIGHT_SIGMA = 1.2, 10.0
 CONTRAST_SIGMA, VEIL_SIGMA, MOST_VEIL = 0.35, 0.02, 0.2
 # A card is held to the light, panels are not: they catch so much less (a logarithm), give or take what more stills
 # do not lessen. Lightness never becomes surer than that (1 σ).
@@ -42,82 +48,10 @@ TUNING: Final = 2.4
 ROUNDS: Final = 25
 # An outlier's distance, in its own σ and in ΔE00.
 FAR_SIGMA, FAR_DELTA_E = 2.5, 3.0
+# What −2 log likelihood must fall by for a term (the Akaike criterion asks 2).
 TERM_COST: Final = 25.0
 FEWEST_SAMPLES: Final = 3
 DARKEST: Final = 2e-4
-
-
-@dataclass(frozen=True, eq=False)
-class Seen:
-    """A surface on a still: linear sRGB (3,), covariance (3, 3) of its logarithms.
-
-    Samples of one still with the same `facet` share one shading; an empty one stands for itself.
-    """
-
-    still: int
-    surface: int
-    rgb: Array
-    covariance: Array
-    facet: str = ""
-
-
-@dataclass(frozen=True, eq=False)
-class Known:
-    """A surface of known colour: its XYZ (3,) under D65; σ of the logarithm of its brightness and of its chroma."""
-
-    surface: int
-    xyz: Array
-    sigma_level: float = 0.05
-    sigma: float = 0.03
-
-    @property
-    def information(self) -> Array:
-        """Inverse covariance (3, 3) of the logarithms of the cone responses."""
-        return np.asarray(AXES.T @ np.diag(np.array([self.sigma_level, self.sigma, self.sigma]) ** -2.0) @ AXES)
-
-
-@dataclass(frozen=True, eq=False)
-class SurfaceEstimate:
-    """L*a*b* (D65/2°), one σ of lightness and of each chromatic axis; 95 % radii in ΔE00, in all and of chroma."""
-
-    lab: Array
-    sigma_l: float
-    sigma_ab: float
-    delta_e: float
-    delta_e_chroma: float
-    anchored: bool
-
-
-@dataclass(frozen=True, eq=False)
-class Vote:
-    """What one sample says: L*a*b* with its still's light taken out, weight (0..1 of its surface), ΔE00 from the joint
-    colour with and without lightness, and whether it stands apart from the others."""
-
-    lab: Array
-    weight: float
-    apart: float
-    apart_chroma: float
-    outlier: bool
-
-
-@dataclass(frozen=True, eq=False)
-class StillEstimate:
-    """How a still shows colours: gains of the cones (3,), contrast, veil, scatter as a factor of the usual."""
-
-    gains: Array
-    contrast: float
-    veil: float
-    scatter: float
-    terms: tuple[Term, ...]
-
-
-@dataclass(frozen=True, eq=False)
-class JointColours:
-    """All surfaces, the votes in the order of the samples, and the stills."""
-
-    surfaces: tuple[SurfaceEstimate, ...]
-    votes: tuple[Vote, ...]
-    stills: tuple[StillEstimate, ...]
 
 
 def joint_colours(
@@ -261,7 +195,7 @@ class _Model:
         for one in self.known:
             three = slice(3 * one.surface, 3 * one.surface + 3)
             away[three] = self.rho[one.surface] - np.log(np.maximum(BRADFORD @ one.xyz, DARKEST))
-        held[s : s + g], away[s : s + g] = 1 / LIGHT_SIGMA**2 / 100, self.gain.ravel()
+        held[s : s + g], away[s : s + g] = 1 / LIGHT_SIGMA**2, self.gain.ravel()
         held[s + g : s + g + self.facets] = 1 / SHADING_SIGMA**2
         away[s + g : s + g + self.facets] = self.shade
         for place, (still, term) in enumerate(self.given.items(), start=s + g + self.facets):

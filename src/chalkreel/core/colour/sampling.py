@@ -85,13 +85,11 @@ def sample_region(picture: Picture, region: Region) -> Sample:
     encoded = block[inside]
     if len(encoded) < FEWEST_PIXELS:
         raise RefusedError("This patch is too small. Cover at least three by three pixels of the still.")
-    top = float(np.iinfo(block.dtype).max)
-    highest = np.maximum(np.maximum(encoded[:, 0], encoded[:, 1]), encoded[:, 2])
-    code = np.full(len(encoded), USED, np.uint8)
-    code[highest >= CLIP_HIGH * top] = CLIPPED
-    code[highest <= NOISE_FLOOR * top] = DARK
+    code = _coded(encoded, float(np.iinfo(block.dtype).max))
+    lost = np.bincount(code, minlength=6) / len(code)
+    # Where next to nothing holds a colour, what there is must do; the shares say so.
     if (code == USED).sum() < FEWEST_PIXELS:
-        code[:] = np.where(code == CLIPPED, CLIPPED, USED)
+        code[code == DARK] = USED
     if (code == USED).sum() < FEWEST_PIXELS:
         code[:] = USED
     values = np.take(_linear_table(block.dtype.str), encoded)
@@ -110,7 +108,7 @@ def sample_region(picture: Picture, region: Region) -> Sample:
     return Sample(
         rgb=(float(mean[0]), float(mean[1]), float(mean[2])),
         covariance=np.asarray(np.cov(logs.T)) if len(logs) > 1 else np.zeros((3, 3)),
-        clipped_share=float(shares[CLIPPED]), dark_share=float(shares[DARK]),
+        clipped_share=float(lost[CLIPPED]), dark_share=float(lost[DARK]),
         highlight_share=float(shares[HIGHLIGHT]), shadow_share=float(shares[SHADOW]),
         gradient=_gradient(rows, columns, log_light[kept][:: max(1, len(used) // MOST_COUNTED)]), pixels=len(used),
         place=((corner[0] + step * float(columns.mean())) / picture.width,
@@ -145,6 +143,15 @@ def _cut(
     else:
         cv2.fillPoly(mask, [local.reshape(-1, 1, 2)], 1, cv2.LINE_8, 4)
     return block, mask, (left, top), step
+
+
+def _coded(encoded: npt.NDArray[np.uint8] | npt.NDArray[np.uint16], top: float) -> Mask:
+    """Which pixels (N, 3) are clipped, which drown in noise."""
+    highest = np.maximum(np.maximum(encoded[:, 0], encoded[:, 1]), encoded[:, 2])
+    code = np.full(len(encoded), USED, np.uint8)
+    code[highest >= CLIP_HIGH * top] = CLIPPED
+    code[highest <= NOISE_FLOOR * top] = DARK
+    return code
 
 
 @cache
