@@ -176,16 +176,7 @@ def mixes_of(
         target = _target(surface, targets, zones, lessons.shelf, sheen)
     except RefusedError as refusal:
         return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
-    limits = Limits(surface.most_paints, surface.most_drops, frozenset(surface.without))
-    problem = (
-        "" if shelf or not lessons.shelf else f"No paint on the shelf is {medium}: it may not be mixed with others."
-    )
-    recipes: tuple[Recipe, ...] = ()
-    if shelf:
-        try:
-            recipes = book.find(target.aim, medium, limits, quick, progress)
-        except RefusedError as refusal:
-            problem = str(refusal)
+    recipes, problem = _recipes(surface, book, target, medium, quick, progress)
     settled = predict_recipe(surface.drops, shelf, target.aim, sheen, corrections=lessons.corrections)
     best = settled or next(iter(recipes), None)
     if best is None:
@@ -201,6 +192,21 @@ def mixes_of(
               for z in zones if z.role in ("base", "stripe")),
         _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
+
+
+def _recipes(
+    surface: Surface, book: RecipeBook, target: Target, medium: Medium, quick: bool, progress: Progress
+) -> tuple[tuple[Recipe, ...], str]:
+    """Recipes for the aim, or why there are none."""
+    if not book.lessons.shelf:
+        return (), ""
+    if not cup_of(book.lessons.shelf, medium):
+        return (), f"No paint on the shelf is {medium}: it may not be mixed with others."
+    limits = Limits(surface.most_paints, surface.most_drops, frozenset(surface.without))
+    try:
+        return book.find(target.aim, medium, limits, quick, progress), ""
+    except RefusedError as refusal:
+        return (), str(refusal)
 
 
 def area_of(zone: Zone, sizes: Sizes | None) -> tuple[float, bool]:
