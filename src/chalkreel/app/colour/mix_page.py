@@ -137,7 +137,7 @@ class TradeOff(QWidget):
         painter.setPen(QPen(QColor(t.mint), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
         painter.drawText(
-            QRectF(area.right() - 260, y - 17, 258, 16), Qt.AlignmentFlag.AlignRight, "below: no difference by eye"
+            QRectF(area.left() + 6, y + 1, 258, 16), Qt.AlignmentFlag.AlignLeft, "below: no difference by eye"
         )
         painter.setPen(QColor(t.quiet))
         painter.drawText(QRectF(52, 3, 400, 18), "ΔE00 to the target, over drops in the pot; the figure counts paints")

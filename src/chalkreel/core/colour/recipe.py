@@ -33,6 +33,8 @@ PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
 LEAST_ML: Final = 0.5
 # What lies so much further off than the best is no choice.
 WORST: Final = 4.0
+# Saving so many drops is no choice either.
+WORTH_SAVING: Final = 2
 MOST_PAINTS, MOST_DROPS = 5, 400
 # How many sets go on to the next, dearer look.
 SCREENED: Final = 2500
@@ -207,7 +209,7 @@ class Search:
         for (paints, drops), (error, sets, counts) in rows:
             rivals = [(len(r.drops), r.total, e) for e, r in worthy]
             hopeless = error > rows[0][1][0] + WORST
-            if hopeless or any(p <= paints and d <= drops and e <= error + 0.05 for p, d, e in rivals):
+            if hopeless or any(p <= paints and d <= drops + WORTH_SAVING and e <= error for p, d, e in rivals):
                 continue
             worthy.append((error, self._recipe(sets, counts)))
         worthy.sort(key=lambda pair: pair[0] + PAINT_TROUBLE * len(pair[1].drops) + DROP_TROUBLE * pair[1].total)
