@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QCoreApplication, QEvent, QPointF, QSettings, Qt
+from PySide6.QtCore import QPointF, QSettings, Qt
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.application import Application
@@ -39,8 +39,6 @@ def opened(qapp: Application, qtbot: QtBot) -> Iterator[Callable[[Path], Window]
     QSettings().clear()
     yield open_it
     qapp.close_build()
-    # No event loop runs between tests that would delete what was closed: it would add up to gigabytes.
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

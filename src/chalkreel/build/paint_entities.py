@@ -7,6 +7,7 @@ from typing import Literal
 import msgspec
 
 from chalkreel.build.entity import Entity
+from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.target import Mode
 from chalkreel.core.finish.steps import Role, Wear
@@ -15,7 +16,6 @@ from chalkreel.core.materials import Medium, Sheen
 Join = Literal["nothing", "sides", "sides and versions"]
 Primer = Literal["white", "grey", "black", "silver"]
 Drops = tuple[tuple[str, int], ...]
-Lab = tuple[float, float, float]
 
 JOINS: tuple[Join, ...] = ("nothing", "sides", "sides and versions")
 PRIMERS: tuple[Primer, ...] = ("white", "grey", "black", "silver")

@@ -11,10 +11,10 @@ from chalkreel.build.answers.reel import ReelAnswer
 from chalkreel.build.entities import FlatSet, Landmark, Outline, Still
 from chalkreel.build.entity import new_id
 from chalkreel.build.gestures import Edits
-from chalkreel.build.paint_entities import ColourPatch, Drops, Lab, PaintPot, PotStep, ShelfPaint, Surface
+from chalkreel.build.paint_entities import ColourPatch, Drops, PaintPot, PotStep, ShelfPaint, Surface
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed, white_constants
-from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz, rgb8_of_lab
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
 from chalkreel.core.colour.kubelka_munk import coat_over_black
 from chalkreel.core.colour.paint import COAT, Source
@@ -198,19 +198,12 @@ def lab_of_code(code: str) -> Lab:
         rgb = np.zeros(0, np.uint8)
     if rgb.size != 3:
         raise RefusedError("Write the colour as #rrggbb, six digits or letters a to f.")
-    light, a, b = (float(v) for v in lab_of_xyz(np.maximum(linear(rgb) @ RGB_TO_XYZ.T, 1e-5)))
-    return light, a, b
+    return as_lab(lab_of_xyz(np.maximum(linear(rgb) @ RGB_TO_XYZ.T, 1e-5)))
 
 
 def lab_of_reflectance(reflectance: Array) -> Lab:
     """L*a*b* under D65 of a metered reflectance (36,)."""
-    light, a, b = (float(v) for v in lab_of_xyz(xyz_of_reflectance(reflectance)))
-    return light, a, b
-
-
-def swatch_of(lab: Lab) -> tuple[int, int, int]:
-    """A colour for the screen."""
-    return rgb8_of_lab(np.array(lab))
+    return as_lab(lab_of_xyz(xyz_of_reflectance(reflectance)))
 
 
 def guessed_paint(name: str, lab: Lab, medium: Medium, sheen: Sheen) -> ShelfPaint:

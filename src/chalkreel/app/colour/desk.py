@@ -18,6 +18,7 @@ from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYG
 from chalkreel.app.stills.view import StillView
 from chalkreel.build import painting
 from chalkreel.build.answers.colours import SurfaceRow
+from chalkreel.build.entities import Still
 from chalkreel.build.gestures import Edits
 from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.core.colour.glow import Glow
@@ -165,12 +166,12 @@ class Desk(QWidget):
         """A lamp's colour from its halo, read in the worker and handed to Light."""
         session, still = self._session, self._session.still
         assert still is not None
-        blob = still.blob
-        session.run(lambda _: model.read_glow(session.gallery, blob, points), self._take_glow)
+        session.run(
+            lambda _: model.read_glow(session.gallery, still.blob, points), lambda found: self._take_glow(still, found)
+        )
 
-    def _take_glow(self, found: object) -> None:
-        still = self._session.still
-        assert isinstance(found, Glow) and still is not None
+    def _take_glow(self, still: Still, found: object) -> None:
+        assert isinstance(found, Glow)
         lamp = model.lamp_from(found, still)
         self._session.commit(f"lamp from still {still.number}", {lamp.id: lamp})
         self._session.prompted.emit(model.glow_words(found) + ". It is in Light now, as “" + lamp.name + "”.")

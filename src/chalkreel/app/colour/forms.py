@@ -10,7 +10,8 @@ from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.entities import Dimension
-from chalkreel.build.paint_entities import JOINS, PRIMERS, Drops, Lab, Surface, Zone
+from chalkreel.build.paint_entities import JOINS, PRIMERS, Drops, Surface, Zone
+from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError

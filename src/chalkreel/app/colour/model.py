@@ -17,8 +17,9 @@ from chalkreel.build.entities import Lamp, Still
 from chalkreel.build.entity import new_id
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.gestures import Edits
-from chalkreel.build.paint_entities import ColourPatch, Lab, Surface
+from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.build.snapshot import Build
+from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth

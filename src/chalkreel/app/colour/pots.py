@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.build.answers.mixes import PotRow
 from chalkreel.build.entity import new_id
-from chalkreel.build.paint_entities import Drops, Lab, PaintPot, PotStep, ShelfPaint
-from chalkreel.build.painting import lab_of_reflectance, swatch_of
+from chalkreel.build.paint_entities import Drops, PaintPot, PotStep, ShelfPaint
+from chalkreel.build.painting import lab_of_reflectance
 from chalkreel.build.snapshot import Build
+from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.units import parse_number
 
 CUP_ML = 10.0
-Swatch = tuple[int, int, int]
 
 
 @dataclass(frozen=True)
@@ -41,12 +41,12 @@ def cells(row: PotRow) -> tuple[Cell, ...]:
     for step, predicted in zip(row.pot.steps, row.predicted, strict=True):
         when = step.at[:16].replace("T", " ")
         if step.swatch_lab is not None:
-            found.append(Cell(swatch_of(step.swatch_lab), f"{when}\ndry test swatch"))
+            found.append(Cell(rgb8_of_lab(step.swatch_lab), f"{when}\ndry test swatch"))
         else:
             found.append(Cell(predicted, f"{when}\n{drops_words(step.drops)}\nas its labels foretell"))
     for addition in row.rescue.steps if row.rescue is not None else ():
         words = f"add {addition.drops} {addition.name}\nthen ΔE00 {addition.delta_e:.1f}"
-        found.append(Cell(swatch_of(addition.lab), words, ahead=True))
+        found.append(Cell(rgb8_of_lab(addition.lab), words, ahead=True))
     return tuple(found)
 
 

@@ -87,7 +87,11 @@ class PotsPage(QWidget):
         self.kept.setPlaceholderText("ml kept")
         self.kept.setAccessibleName("Remainder kept for touch-up in ml")
         self.kept.setFixedWidth(80)
-        self.meter, self.add, self.carry_out = QPushButton("Meter (stand-in)"), QPushButton("Stir in"), QPushButton()
+        self.meter, self.add, self.carry_out = (
+            QPushButton("Meter (stand-in)"),
+            QPushButton("Stir in"),
+            QPushButton("Added as told"),
+        )
         self.carry_out.setObjectName("primary")
         self.teaches = QPushButton("Teaches the shelf")
         self.teaches.setCheckable(True)
@@ -138,7 +142,6 @@ class PotsPage(QWidget):
             widget.setEnabled(pot is not None)
         steps = pot.rescue.steps if pot is not None and pot.rescue is not None else ()
         self.carry_out.setVisible(bool(steps))
-        self.carry_out.setText("Added as told")
         self.teaches.setChecked(pot is not None and pot.pot.teaches)
         if pot is not None and not self.kept.hasFocus():
             self.kept.setText(f"{pot.pot.kept_ml:g} ml" if pot.pot.kept_ml else "")

@@ -15,8 +15,9 @@ from chalkreel.build import painting
 from chalkreel.build.answers.colours import Colours, SurfaceRow
 from chalkreel.build.answers.mixes import paint_of
 from chalkreel.build.answers.shelf import masstones, readings_to_paints
-from chalkreel.build.paint_entities import Drops, Lab, ShelfPaint
+from chalkreel.build.paint_entities import Drops, ShelfPaint
 from chalkreel.build.snapshot import Build
+from chalkreel.core.colour.cielab import Lab, rgb8_of_lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.units import parse_number
@@ -57,7 +58,7 @@ def rows(
             apart = f"{distance:.1f}" if target is not None else ""
             factor = strengths.get(paint.name)
             strength = f"{100 * factor:.0f} %" if factor is not None and abs(factor - 1) > 0.01 else ""
-            found.append(PaintRow(paint, painting.swatch_of(lab), apart, distance, strength))
+            found.append(PaintRow(paint, rgb8_of_lab(lab), apart, distance, strength))
     return tuple(sorted(found, key=lambda r: r.distance)) if nearest and target is not None else tuple(found)
 
 
@@ -194,7 +195,7 @@ def write_shelf(path: Path, build: Build) -> None:
     from chalkreel.exchange.shelf import palette_gpl, shelf_csv
 
     if path.suffix.casefold() == ".gpl":
-        colours = [(paint.name, painting.swatch_of(lab)) for paint, lab, _ in masstones(build, None)]
+        colours = [(paint.name, rgb8_of_lab(lab)) for paint, lab, _ in masstones(build, None)]
         text = palette_gpl(build.info.name, colours)
     else:
         text = shelf_csv(build.all(ShelfPaint))

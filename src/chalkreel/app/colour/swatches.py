@@ -7,8 +7,8 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
+from chalkreel.core.colour.cielab import Swatch
 
-Swatch = tuple[int, int, int]
 INK = "#101010"
 
 

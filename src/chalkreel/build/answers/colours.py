@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 
-import numpy as np
-
 from chalkreel.build.answers.evidence import (
     Evidence,
     StillRow,
@@ -18,12 +16,11 @@ from chalkreel.build.answers.evidence import (
 from chalkreel.build.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
 from chalkreel.build.answers.sampler import Sampler
 from chalkreel.build.answers.sizes import Sizes
-from chalkreel.build.answers.stack import Swatch
 from chalkreel.build.entities import Still
 from chalkreel.build.gallery import Gallery
 from chalkreel.build.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.build.snapshot import Build
-from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.cielab import Swatch, rgb8_of_lab
 from chalkreel.core.colour.learning import Lessons
 
 SMALL_SHELF = 30
@@ -52,8 +49,8 @@ class SurfaceRow:
     def swatch(self) -> Swatch | None:
         """The target for the screen, or the object's colour while there is none."""
         if self.mixes.target is not None:
-            return rgb8_of_lab(np.array(self.mixes.target.lab))
-        return rgb8_of_lab(np.array(self.evidence.colour.lab)) if self.evidence.colour else None
+            return rgb8_of_lab(self.mixes.target.lab)
+        return rgb8_of_lab(self.evidence.colour.lab) if self.evidence.colour else None
 
     @property
     def best(self) -> Painted | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
@@ -11,16 +11,14 @@ from chalkreel.build.answers.sampler import Sampler
 from chalkreel.build.entities import Still, Trust
 from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.build.snapshot import Build
-from chalkreel.core.colour.cielab import encode_srgb, rgb8_of_lab, xyz_of_lab
+from chalkreel.core.colour.cielab import Lab, Swatch, as_lab, encode_srgb, rgb8_of_lab, xyz_of_lab
 from chalkreel.core.colour.joint import joint_colours
 from chalkreel.core.colour.joint_values import JointColours, Known, Seen, SurfaceEstimate
-from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.colour.sampling import Sample
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.colour.still_light import Anchor, StillLight, light_from
 from chalkreel.core.errors import RefusedError
 
-Swatch = tuple[int, int, int]
 _TRUST: Final[dict[Trust, float]] = {"high": 0.85, "fair": 1.0, "low": 1.6}
 # A neutral of unknown level still says what is grey.
 _ANY_LEVEL: Final = 1.0
@@ -155,12 +153,17 @@ def _sampled(build: Build, sampler: Sampler) -> tuple[list[_Taken], list[tuple[C
     return taken, refused
 
 
+def _known_lab(patch: ColourPatch, surface: Surface | None) -> Lab | None:
+    """The colour of a patch where the user knows it, for itself or for its surface."""
+    return patch.known_lab or (surface.known_lab if surface else None)
+
+
 def _known(build: Build, taken: list[_Taken], groups: dict[str, int]) -> tuple[Known, ...]:
     found: dict[int, Known] = {}
     for t in taken:
         surface = build.get(Surface, t.patch.surface_id)
         place = groups[t.group]
-        lab = t.patch.known_lab or (surface.known_lab if surface else None)
+        lab = _known_lab(t.patch, surface)
         if lab is not None:
             found[place] = Known(place, xyz_of_lab(np.array(lab)))
         elif surface is None and t.patch.reflectance is not None:
@@ -202,9 +205,8 @@ def _surface(
 
 
 def _colour(estimate: SurfaceEstimate, stills: int) -> SurfaceColour:
-    light, a, b = (float(v) for v in estimate.lab)
     return SurfaceColour(
-        (light, a, b), estimate.sigma_l, estimate.sigma_ab, estimate.delta_e, estimate.delta_e_chroma, stills
+        as_lab(estimate.lab), estimate.sigma_l, estimate.sigma_ab, estimate.delta_e, estimate.delta_e_chroma, stills
     )
 
 
@@ -213,18 +215,14 @@ def _vote(number: int, t: _Taken, found: JointColours | None, counted: str, grou
     raw = (round(255 * float(shown[0])), round(255 * float(shown[1])), round(255 * float(shown[2])))
     row = VoteRow(t.patch.id, t.still.id, t.still.number, t.sample, shown=raw, counts=t.group == counted)
     if found is None or not found.surfaces[groups[t.group]].anchored:
-        words = f"still {t.still.number} is not tied to any known colour: left out"
-        return VoteRow(t.patch.id, t.still.id, t.still.number, t.sample, shown=raw, counts=row.counts, problem=words)
-    vote = found.votes[number]
-    lab = (float(vote.lab[0]), float(vote.lab[1]), float(vote.lab[2]))
-    odd = ""
+        return replace(row, problem=f"still {t.still.number} is not tied to any known colour: left out")
+    vote, odd = found.votes[number], ""
     if vote.outlier:
         way = direction_words(vote.lab - found.surfaces[groups[t.group]].lab)
         odd = f"still {t.still.number} calls it {way} than the others: faded, graded or another version?"
-    return VoteRow(
-        t.patch.id, t.still.id, t.still.number, t.sample, lab, rgb8_of_lab(vote.lab), raw, vote.weight, vote.apart,
-        t.group == counted, odd,
-    )  # fmt: skip
+    return replace(
+        row, lab=as_lab(vote.lab), swatch=rgb8_of_lab(vote.lab), weight=vote.weight, apart=vote.apart, odd=odd
+    )
 
 
 def direction_words(step: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> str:
@@ -241,7 +239,7 @@ def _still_row(build: Build, still: Still, mine: list[_Taken], found: JointColou
     anchors = []
     for t in mine:
         surface = build.get(Surface, t.patch.surface_id)
-        lab = t.patch.known_lab or (surface.known_lab if surface else None)
+        lab = _known_lab(t.patch, surface)
         if lab is not None:
             anchors.append(Anchor(np.array(t.sample.rgb), xyz_of_lab(np.array(lab)), t.sample.place))
         elif surface is None:

@@ -9,18 +9,18 @@ import numpy as np
 
 from chalkreel.build.answers.evidence import SurfaceColour, SurfaceEvidence
 from chalkreel.build.answers.sizes import Sizes
-from chalkreel.build.answers.stack import StackRow, Swatch, over_base, stack_of
+from chalkreel.build.answers.stack import StackRow, over_base, stack_of
 from chalkreel.build.entities import BuildInfo
 from chalkreel.build.paint_entities import Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
-from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
 from chalkreel.core.colour.layers import aim_through
 from chalkreel.core.colour.learning import Lessons, learn
 from chalkreel.core.colour.learning import Swatch as TestSwatch
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of
-from chalkreel.core.colour.recipe import Lab, Limits, Recipe, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.rescue import Rescue, rescue
 from chalkreel.core.colour.target import MODES, Lightened, Mode, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
@@ -234,7 +234,7 @@ def need_of(
 
 def painted(recipe: Recipe) -> Painted:
     """A recipe with its colour for the screen."""
-    return recipe, rgb8_of_lab(np.array(recipe.lab))
+    return recipe, rgb8_of_lab(recipe.lab)
 
 
 def _target_row(mode: Mode, surface: Surface, evidence: SurfaceEvidence) -> TargetRow:
@@ -252,7 +252,7 @@ def _target_row(mode: Mode, surface: Surface, evidence: SurfaceEvidence) -> Targ
 
 
 def _row(mode: Mode, lab: Lab | None, problem: str) -> TargetRow:
-    return TargetRow(mode, lab, rgb8_of_lab(np.array(lab)) if lab else None, "" if lab else problem)
+    return TargetRow(mode, lab, rgb8_of_lab(lab) if lab else None, "" if lab else problem)
 
 
 def _target(

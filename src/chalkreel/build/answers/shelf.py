@@ -8,10 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.build.answers.mixes import paint_of
-from chalkreel.build.paint_entities import Lab, ShelfPaint
+from chalkreel.build.paint_entities import ShelfPaint
 from chalkreel.build.painting import metered_paint
 from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.characterise import Tint
+from chalkreel.core.colour.cielab import Lab, as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.errors import RefusedError
@@ -28,7 +29,7 @@ def masstones(build: Build, target: Lab | None) -> tuple[tuple[ShelfPaint, Lab, 
     for paint in build.all(ShelfPaint):
         lab = pot_lab(pot_of(((paint.name, 1),), (paint_of(paint),)), paint.sheen)
         apart = 0.0 if target is None else float(delta_e_2000(lab, np.array(target)))
-        found.append((paint, (float(lab[0]), float(lab[1]), float(lab[2])), apart))
+        found.append((paint, as_lab(lab), apart))
     return tuple(found)
 
 

@@ -8,23 +8,20 @@ from typing import Final
 import numpy as np
 
 from chalkreel.build.paint_entities import Drops, Primer, Zone
-from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.layers import (
     Layer,
     LayerKind,
     coats_to_hide,
-    left_showing,
     looks,
     shown_through,
 )
 from chalkreel.core.colour.mixing import Correction, Pot, pot_of
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
-Swatch = tuple[int, int, int]
 PRIMER_LAB: Final[dict[Primer, Lab]] = {
     "white": (91.0, 0.0, 1.0), "grey": (63.0, 0.0, 0.0), "black": (20.0, 0.0, 0.0), "silver": (76.0, 0.0, 1.0),
 }  # fmt: skip
@@ -34,25 +31,24 @@ HIDDEN: Final = 1.0
 
 @dataclass(frozen=True)
 class LookRow:
-    """How the zone looks after a layer; ΔE00 to the target and from the layer before."""
+    """How the zone looks after a layer, and its ΔE00 to the target."""
 
     name: str
     lab: Lab
     swatch: Swatch
     to_target: float
-    step: float
 
 
 @dataclass(frozen=True)
 class StackRow:
-    """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide primer and pre-shade."""
+    """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide the primer; so much of
+    the pre-shade shows.
+    """
 
-    zone_id: str
     zone: str
     looks: tuple[LookRow, ...]
     moved: float
     coats: int | None
-    left_showing: float
     pre_shade: float
     problem: str = ""
 
@@ -104,22 +100,18 @@ def stack_of(
         every = (*under, *coats, *over_base(zone, shelf, sheen))
         seen = looks(every, target)
     except RefusedError as refusal:
-        return StackRow(zone.id, zone.name, (), 0.0, None, 0.0, 0.0, str(refusal))
-    rows = []
-    for number, look in enumerate(seen):
-        before = seen[number - 1].lab if number else look.lab
-        step = float(delta_e_2000(np.array(look.lab), np.array(before)))
-        rows.append(LookRow(look.name, look.lab, rgb8_of_lab(np.array(look.lab)), look.delta_e or 0.0, step))
+        return StackRow(zone.name, (), 0.0, None, 0.0, str(refusal))
+    rows = tuple(LookRow(look.name, look.lab, rgb8_of_lab(look.lab), look.delta_e or 0.0) for look in seen)
     laid = seen[len(under) + len(coats) - 1]
     moved = float(delta_e_2000(np.array(seen[-1].lab), np.array(laid.lab)))
-    hide, showing, shaded = _hiding(zone, base, shade, sheen, clear)
-    return StackRow(zone.id, zone.name, tuple(rows), moved, hide, showing, shaded)
+    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, sheen, clear))
 
 
-def _hiding(zone: Zone, base: Pot, shade: Pot, sheen: Sheen, clear: bool) -> tuple[int | None, float, float]:
+def _hiding(zone: Zone, base: Pot, shade: Pot, sheen: Sheen, clear: bool) -> tuple[int | None, float]:
+    """Coats that hide the primer, and what the planned ones leave to be seen of a pre-shade in ΔE00."""
     if clear:
-        return None, 0.0, 0.0
+        return None, 0.0
     primer = PRIMER_LAB[zone.primer]
     hide = coats_to_hide(base, (primer,), sheen, HIDDEN)
-    shaded = shown_through(base, primer, shade, sheen, zone.coats) if "pre-shade" in zone.wear and shade.drops else 0.0
-    return hide, left_showing(base, primer, sheen, zone.coats), shaded
+    shaded = "pre-shade" in zone.wear and shade.drops > 0
+    return hide, shown_through(base, primer, shade, sheen, zone.coats) if shaded else 0.0

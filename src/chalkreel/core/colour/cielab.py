@@ -10,6 +10,8 @@ import numpy.typing as npt
 from chalkreel.core.colour.spectra import Illuminant, white_xyz
 
 Array = npt.NDArray[np.float64]
+Lab = tuple[float, float, float]
+Swatch = tuple[int, int, int]
 
 RGB_TO_XYZ: Final = np.array(
     [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]
@@ -40,7 +42,13 @@ def encode_srgb(linear: Array) -> Array:
     return np.asarray(np.where(v <= 0.0031308, 12.92 * v, 1.055 * v ** (1 / 2.4) - 0.055))
 
 
-def rgb8_of_lab(lab: Array) -> tuple[int, int, int]:
+def as_lab(values: Array) -> Lab:
+    """One colour (3,) as plain numbers."""
+    light, a, b = (float(v) for v in values)
+    return light, a, b
+
+
+def rgb8_of_lab(lab: Array | Lab) -> Swatch:
     """The 8-bit sRGB colour nearest to one L*a*b* value."""
-    r, g, b = np.rint(255 * encode_srgb(xyz_of_lab(lab) @ XYZ_TO_RGB.T)).astype(int)
+    r, g, b = np.rint(255 * encode_srgb(xyz_of_lab(np.asarray(lab)) @ XYZ_TO_RGB.T)).astype(int)
     return int(r), int(g), int(b)

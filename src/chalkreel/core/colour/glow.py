@@ -2,7 +2,7 @@
 
 The core is clipped and holds no colour; the halo is core light spread by lens and film, laid over the background.
 Along the halo each channel grows in proportion to the lamp's own, so the slopes of the channels against each other
-are the lamp's colour, whatever the background (least trimmed squares after Rousseeuw 1984, two rounds).
+are the lamp's colour, whatever the background: the first principal axis, what lies furthest off it left out twice.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB
 from chalkreel.core.colour.sampling import CLIP_HIGH
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import LedColour
@@ -33,16 +33,13 @@ LED_XY: Final[dict[LedColour, tuple[float, float]]] = {
 
 @dataclass(frozen=True)
 class Glow:
-    """Chromaticity, its σ, the nearest LED and how far off it is in CIE 1976 u′v′, and the colour to show."""
+    """Chromaticity and its σ, the nearest LED, and the tint that would bring it nearer still."""
 
     x: float
     y: float
     sigma: float
     led: LedColour
-    apart: float
     tint: str
-    swatch: tuple[int, int, int]
-    pixels: int
 
 
 def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> Glow:
@@ -71,10 +68,7 @@ def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> G
     ways = [_xy(RGB_TO_XYZ @ np.maximum(slope + move, 1e-4)) for move in np.diag(spread)]
     sigma = float(np.sqrt(sum((a - x) ** 2 + (b - y) ** 2 for a, b in ways)))
     led = min(LED_XY, key=lambda name: _apart((x, y), _as_shown(LED_XY[name])))
-    apart = _apart((x, y), _as_shown(LED_XY[led]))
-    rgb = np.maximum(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 0.0)
-    r, g, b = (round(255 * float(v)) for v in encode_srgb(rgb / rgb.max()))
-    return Glow(x, y, sigma, led, apart, tint_for(led, (x, y)), (r, g, b), int(halo.sum()))
+    return Glow(x, y, sigma, led, tint_for(led, (x, y)))
 
 
 def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
@@ -93,20 +87,23 @@ def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
 def _slopes(light: Array) -> tuple[Array, Array]:
     """How the channels (3,) grow together along the halo, and one σ of each."""
     kept = light
-    direction = np.ones(3)
-    for _ in range(3):
-        centred = kept - kept.mean(axis=0)
-        _, _, axes = np.linalg.svd(centred, full_matrices=False)
-        direction = axes[0] * np.sign(axes[0].sum() or 1.0)
-        off = centred - np.outer(centred @ direction, direction)
+    for _ in range(2):
+        _, off = _along(kept)
         distance = np.sqrt((off**2).sum(axis=1))
         kept = kept[distance <= np.quantile(distance, 0.8)]
-    centred = kept - kept.mean(axis=0)
-    along = centred @ direction
-    off = centred - np.outer(along, direction)
+    direction, off = _along(kept)
+    spread = ((kept - kept.mean(axis=0)) @ direction).std()
     # Neighbouring pixels share their noise: count them in groups of nine.
-    sigma = off.std(axis=0) / (along.std() + 1e-9) / np.sqrt(max(1.0, len(kept) / 9))
+    sigma = off.std(axis=0) / (spread + 1e-9) / np.sqrt(max(1.0, len(kept) / 9))
     return np.maximum(direction, 1e-4), sigma
+
+
+def _along(light: Array) -> tuple[Array, Array]:
+    """The axis (3,) along which pixels (N, 3) lie, towards the bright, and how far each lies off it (N, 3)."""
+    centred = light - light.mean(axis=0)
+    axis = np.linalg.svd(centred, full_matrices=False)[2][0]
+    axis = axis * np.sign(axis.sum() or 1.0)
+    return axis, centred - np.outer(centred @ axis, axis)
 
 
 def _as_shown(xy: tuple[float, float]) -> tuple[float, float]:

@@ -12,11 +12,10 @@ from typing import Final, Literal
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.cielab import Lab, as_lab, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.kubelka_munk import film_over, reflectance_of
-from chalkreel.core.colour.mixing import Pot
-from chalkreel.core.colour.recipe import Lab
+from chalkreel.core.colour.kubelka_munk import film_over
+from chalkreel.core.colour.mixing import Pot, pot_lab
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM, xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import OUTSIDE, SEEN, internal, seen
@@ -54,12 +53,11 @@ class Layer:
 
 @dataclass(frozen=True, eq=False)
 class Look:
-    """The colour after a layer, its ΔE00 to the target where there is one, and the seen reflectance (36,)."""
+    """The colour after a layer, its ΔE00 to the target where there is one."""
 
     name: str
     lab: Lab
     delta_e: float | None
-    reflectance: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,12 +84,11 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
     found, ground = [], _Ground(np.zeros(BANDS), "matte")
     for layer in layers:
         laid = _laid(ground, layer)
-        reflectance = _seen(laid)
         # A wash is looked at before it is wiped; what stays of it is a layer of its own.
         ground = ground if layer.kind == "wash" else laid
-        lab = lab_of_xyz(xyz_of_reflectance(reflectance))
+        lab = lab_of_xyz(xyz_of_reflectance(_seen(laid)))
         error = None if target_lab is None else float(delta_e_2000(lab, np.array(target_lab)))
-        found.append(Look(layer.name, _lab(lab), error, reflectance))
+        found.append(Look(layer.name, as_lab(lab), error))
     return tuple(found)
 
 
@@ -110,7 +107,7 @@ def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
     target, aim = np.array(target_lab), np.array(target_lab)
     miss = np.zeros(3)
     for _ in range(AIMS):
-        base = Layer("base", "primer", lab=_lab(aim), sheen=sheen)
+        base = Layer("base", "primer", lab=as_lab(aim), sheen=sheen)
         miss = target - np.array(looks((base, *over))[-1].lab)
         if np.abs(miss).max() < 0.02:
             break
@@ -118,12 +115,12 @@ def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
         aim[0] = np.clip(aim[0], 2.0, 98.5)
     if np.abs(miss).max() > 1.0:
         raise RefusedError("No base colour reaches this target under these layers: they darken or grey it too much.")
-    return _lab(aim)
+    return as_lab(aim)
 
 
 def coats_to_hide(paint: Pot, grounds: tuple[Lab, ...], sheen: Sheen, tolerance: float) -> int | None:
     """How many thin coats until every ground (primer, pre-shade) looks like the full colour within a tolerance."""
-    full = _opaque(paint, sheen)
+    full = pot_lab(paint, sheen)
     for coats in range(1, MOST_COATS + 1):
         left = [left_showing(paint, ground, sheen, coats, full) for ground in grounds]
         if max(left, default=0.0) <= tolerance:
@@ -135,7 +132,7 @@ def left_showing(paint: Pot, ground: Lab, sheen: Sheen, coats: int, full: Array 
     """ΔE00 between the full colour and so many coats of it over a ground."""
     start = Layer("ground", "primer", lab=ground, sheen="matte")
     lab = looks((start, Layer("coats", "coat", paint, sheen=sheen, coats=coats)))[-1].lab
-    return float(delta_e_2000(np.array(lab), _opaque(paint, sheen) if full is None else full))
+    return float(delta_e_2000(np.array(lab), pot_lab(paint, sheen) if full is None else full))
 
 
 def shown_through(paint: Pot, primer: Lab, shade: Pot, sheen: Sheen, coats: int) -> float:
@@ -187,11 +184,3 @@ def _seen(ground: _Ground) -> Array:
         return ground.inside
     surface = OUTSIDE * SEEN[ground.sheen]
     return surface + (seen(ground.inside, ground.sheen) - surface) * ground.straight
-
-
-def _opaque(paint: Pot, sheen: Sheen) -> Array:
-    return lab_of_xyz(xyz_of_reflectance(seen(reflectance_of(paint.absorption / paint.scattering), sheen)))
-
-
-def _lab(values: Array) -> Lab:
-    return float(values[0]), float(values[1]), float(values[2])

@@ -13,11 +13,10 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.cielab import Lab, lab_of_xyz
 from chalkreel.core.colour.kubelka_munk import reflectance_of
-from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at
+from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at, pot_of
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.materials import Sheen
@@ -87,7 +86,6 @@ def warped(ratio: Array, lab: Array, sheen: Sheen) -> Array:
 
 def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tuple[Swatch, ...]) -> tuple[Paint, ...]:
     """One Gauss–Newton step on the logarithms of all strengths."""
-    count = len(shelf)
     at = {p.name: i for i, p in enumerate(shelf)}
     prior = np.array([1.0 / p.strength_sigma**2 for p in shelf])
     present = np.log([t.scattering.sum() / p.scattering.sum() for t, p in zip(taught, shelf, strict=True)])
@@ -102,7 +100,6 @@ def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tup
         normal[np.ix_(rows, rows)] += sides.T @ sides
         pull[rows] -= sides.T @ miss
     step = np.clip(np.linalg.solve(normal, pull), -0.7, 0.7)
-    assert len(step) == count
     factors = np.exp(present + step)
     return tuple(
         replace(p, absorption=p.absorption * f, scattering=p.scattering * f)
@@ -116,7 +113,5 @@ def _shares(swatch: Swatch) -> dict[str, float]:
 
 
 def _beyond(shelf: tuple[Paint, ...], swatch: Swatch) -> Array:
-    by_name = {p.name: p for p in shelf}
-    k = sum((n * by_name[name].absorption for name, n in swatch.drops), np.zeros(1))
-    s = sum((n * by_name[name].scattering for name, n in swatch.drops), np.zeros(1))
-    return warped(k / s, np.array(swatch.lab), swatch.sheen)
+    pot = pot_of(swatch.drops, shelf)
+    return warped(pot.absorption / pot.scattering, np.array(swatch.lab), swatch.sheen)

@@ -19,6 +19,8 @@ from chalkreel.core.materials import Sheen
 Array = npt.NDArray[np.float64]
 Sets = npt.NDArray[np.int64]
 METRIC_STEP = 0.5
+# Of a step: how far it goes in logarithms of the amounts, and how strongly it is damped.
+LONGEST_STEP, DAMPING = 1.2, 0.02
 # How far, in shares of the pot, a swatch teaches.
 REACH = 0.25
 
@@ -114,6 +116,18 @@ class Mixer:
         return lab_of_xyz(xyz), lab_slope(xyz) @ lean.transpose(0, 2, 1)
 
 
+def stepped(mixer: Mixer, target: Array, metric: Array, sets: Sets, amounts: Array) -> Array:
+    """Amounts (N, m) one damped Gauss–Newton step, in their logarithms, nearer to a target L*a*b* (3,)."""
+    lab, lean = mixer.lab_and_lean(sets, amounts)
+    sides = metric @ lean
+    miss = (lab - target) @ metric.T
+    normal = sides.transpose(0, 2, 1) @ sides
+    level = np.trace(normal, axis1=1, axis2=2) + 1e-9
+    normal += DAMPING * level[:, None, None] * np.eye(sets.shape[1])
+    step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
+    return np.asarray(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)))
+
+
 def lab_slope(xyz: Array) -> Array:
     """Change of L*a*b* (..., 3, 3) per unit of XYZ (..., 3)."""
     white = white_xyz()
@@ -154,9 +168,9 @@ def pot_of(drops: Sequence[tuple[str, int]], shelf: tuple[Paint, ...], correctio
     return Pot(k, s, total, coat / total if total else COAT)
 
 
-def pot_lab(pot: Pot, sheen: Sheen, illuminant: Illuminant = "D65") -> Array:
+def pot_lab(pot: Pot, sheen: Sheen) -> Array:
     """L*a*b* (3,) of an opaque coat of what is in a pot."""
-    return lab_of_xyz(pot_reflectance(pot, sheen) @ tristimulus_weights(illuminant), illuminant)
+    return lab_of_xyz(pot_reflectance(pot, sheen) @ tristimulus_weights())
 
 
 def pot_reflectance(pot: Pot, sheen: Sheen) -> Array:

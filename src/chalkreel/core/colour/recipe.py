@@ -16,17 +16,16 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.colour.characterise import guessed
+from chalkreel.core.colour.cielab import Lab, as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
-from chalkreel.core.colour.mixing import EMPTY, Correction, Mixer, Pot, metric_at
+from chalkreel.core.colour.mixing import Correction, Mixer, Sets, metric_at, stepped
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
 Array = npt.NDArray[np.float64]
-Sets = npt.NDArray[np.int64]
-Lab = tuple[float, float, float]
 
 # Another paint, another drop and a bottle that runs low must earn their trouble, in ΔE00.
 PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
@@ -40,7 +39,6 @@ MOST_PAINTS, MOST_DROPS = 5, 400
 SCREENED: Final = 2500
 ROUNDED: Final = {2: 200, 3: 70, 4: 30, 5: 20}
 GROWN: Final = {4: 50, 5: 25}
-LONGEST_STEP, DAMPING = 1.2, 0.02
 
 
 @dataclass(frozen=True)
@@ -151,24 +149,13 @@ class Search:
         for keep in (SCREENED, SCREENED // 2, SCREENED // 4):
             if not progress(-1.0):
                 raise SearchStoppedError
-            amounts = self.stepped(sets, amounts)
+            amounts = stepped(self.mixer, self.target, self.metric, sets, amounts)
             # What counts is what whole drops make of it: no share below one drop of the pot.
             coarse = np.maximum(amounts / amounts.sum(axis=1, keepdims=True), 1.0 / self.limits.drops)
             error = self.error(sets, coarse)
             order = np.argsort(error, kind="stable")[:keep]
             sets, amounts = sets[order], amounts[order]
         return sets, amounts
-
-    def stepped(self, sets: Sets, amounts: Array) -> Array:
-        """One damped step towards the target."""
-        lab, lean = self.mixer.lab_and_lean(sets, amounts)
-        sides = self.metric @ lean
-        miss = (lab - self.target) @ self.metric.T
-        normal = sides.transpose(0, 2, 1) @ sides
-        level = np.trace(normal, axis1=1, axis2=2) + 1e-9
-        normal += DAMPING * level[:, None, None] * np.eye(sets.shape[1])
-        step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
-        return np.asarray(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)))
 
     def error(self, sets: Sets, amounts: Array) -> Array:
         """ΔE00 to the target (N,), what a mix unlike all swatches may be off by, the trouble of low bottles."""
@@ -220,20 +207,20 @@ class Search:
         order = sorted(range(len(sets)), key=lambda i: (-counts[i], self.mixer.paints[sets[i]].name))
         drops = tuple((self.mixer.paints[sets[i]].name, counts[i]) for i in order)
         error = float(delta_e_2000(lab, self.target))
-        return Recipe(drops, (float(lab[0]), float(lab[1]), float(lab[2])), error)
+        return Recipe(drops, as_lab(lab), error)
 
 
 def predict_recipe(
     drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen = "matte",
-    pot: Pot = EMPTY, corrections: tuple[Correction, ...] = (),
+    corrections: tuple[Correction, ...] = (),
 ) -> Recipe | None:  # fmt: skip
     """The colour of given drops against a target; None where there are none or a paint is not on the shelf."""
     by_name = {paint.name: paint for paint in shelf}
     if not drops or any(name not in by_name for name, _ in drops):
         return None
-    mixer = Mixer(tuple(by_name[name] for name, _ in drops), sheen, pot, corrections)
+    mixer = Mixer(tuple(by_name[name] for name, _ in drops), sheen, corrections=corrections)
     lab = mixer.lab(np.arange(len(drops))[None], np.array([[float(count) for _, count in drops]]))[0]
-    return Recipe(drops, (float(lab[0]), float(lab[1]), float(lab[2])), float(delta_e_2000(lab, np.array(target_lab))))
+    return Recipe(drops, as_lab(lab), float(delta_e_2000(lab, np.array(target_lab))))
 
 
 def _usable(shelf: tuple[Paint, ...], limits: Limits) -> tuple[Paint, ...]:
@@ -264,13 +251,8 @@ def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
     fall = inner / np.sqrt(ratio * (ratio + 2.0))
     weights = fall[:, None] * tristimulus_weights()
     pull = (mixer.absorption - ratio * mixer.scattering) @ weights
-    slope = np.diag(1.0 / np.maximum(lab_scale(inner), 0.02))
+    slope = np.diag(1.0 / np.maximum(inner @ tristimulus_weights(), 0.02))
     return pull @ slope, mixer.scattering @ weights.sum(axis=1) + 1e-6
-
-
-def lab_scale(inner: Array) -> Array:
-    """XYZ (3,) of a reflectance: what a step in XYZ is measured against."""
-    return np.asarray(inner @ tristimulus_weights())
 
 
 def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen = "matte") -> tuple[Recipe, ...]:
@@ -281,6 +263,5 @@ def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen = "ma
     lab = mixer.lab(np.arange(len(shelf))[:, None], np.ones((len(shelf), 1)))
     error = delta_e_2000(lab, np.array(target_lab))
     return tuple(
-        Recipe(((shelf[i].name, 1),), (float(lab[i, 0]), float(lab[i, 1]), float(lab[i, 2])), float(error[i]))
-        for i in np.argsort(error, kind="stable")
+        Recipe(((shelf[i].name, 1),), as_lab(lab[i]), float(error[i])) for i in np.argsort(error, kind="stable")
     )

@@ -13,11 +13,12 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.colour.cielab import Lab, as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.learning import Swatch, learn, warped
-from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of
+from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of, stepped
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import LONGEST_STEP, Lab, Recipe
+from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
@@ -43,20 +44,11 @@ class Addition:
 
 @dataclass(frozen=True)
 class Rescue:
-    """The way out for a pot: steps in order, or a new pot and why.
-
-    `now` is the ΔE00 of the swatch to the target; `strengths` what the swatch taught of each paint in the pot.
-    """
+    """The way out for a pot: steps in order, or a new pot and why. `now` is the ΔE00 of the swatch to the target."""
 
     now: float
     steps: tuple[Addition, ...]
     start_again: str
-    strengths: dict[str, float]
-
-    @property
-    def added(self) -> int:
-        """Drops to add in all."""
-        return sum(step.drops for step in self.steps)
 
 
 def rescue(
@@ -78,16 +70,16 @@ def rescue(
         words = f"“{missing[0]}” is in the pot but not on the shelf." if missing else "Nothing is in the pot yet."
         raise RefusedError(f"{words} Write down every drop, then the colour of the swatch.")
     target = np.array(target_lab)
-    lessons = learn(shelf, (Swatch(drops, swatch_lab, sheen),))
-    pot = fitted_pot(drops, swatch_lab, lessons.shelf, sheen)
+    taught = learn(shelf, (Swatch(drops, swatch_lab, sheen),)).shelf
+    pot = fitted_pot(drops, swatch_lab, taught, sheen)
     now = float(delta_e_2000(np.array(swatch_lab), target))
     if now <= TOLERANCE:
-        return Rescue(now, (), "", lessons.strengths)
+        return Rescue(now, (), "")
     room = cup_drops - pot.drops
-    usable = tuple(p for p in lessons.shelf if not p.metallic and p.ml_left != 0.0)
+    usable = tuple(p for p in taught if not p.metallic and p.ml_left != 0.0)
     best = _Additions(usable, pot, sheen, target).best(room) if room > 0 else None
-    steps = _in_order(best, lessons.shelf, pot, sheen, target) if best else ()
-    return Rescue(now, steps, _start_again(now, steps, room, lessons.shelf, fresh, needed_drops), lessons.strengths)
+    steps = _in_order(best, taught, pot, sheen, target) if best else ()
+    return Rescue(now, steps, _start_again(now, steps, room, taught, fresh, needed_drops))
 
 
 def fitted_pot(drops: tuple[tuple[str, int], ...], swatch_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen) -> Pot:
@@ -119,13 +111,7 @@ class _Additions:
         """Best amounts by damped Gauss–Newton in their logarithms, the hopeless dropped on the way."""
         amounts = np.full(sets.shape, min(2.0, room / sets.shape[1]))
         for number in range(ROUNDS):
-            lab, lean = self.mixer.lab_and_lean(sets, amounts)
-            sides = self.metric @ lean
-            miss = (lab - self.target) @ self.metric.T
-            normal = sides.transpose(0, 2, 1) @ sides
-            normal += (0.02 * np.trace(normal, axis1=1, axis2=2) + 1e-6)[:, None, None] * np.eye(sets.shape[1])
-            step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
-            amounts = np.clip(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)), 0.3, room)
+            amounts = np.clip(stepped(self.mixer, self.target, self.metric, sets, amounts), 0.3, room)
             if number in (1, 3, 5):
                 error = delta_e_2000(self.mixer.lab(sets, amounts), self.target) + DROP_TROUBLE * amounts.sum(axis=1)
                 order = np.argsort(error, kind="stable")[: SCREENED[number // 2]]
@@ -171,7 +157,7 @@ def _in_order(
             options.append((float(delta_e_2000(lab, target)), name, count, after, lab))
         error, name, count, pot, lab = min(options, key=lambda option: option[:2])
         left.remove((name, count))
-        steps.append(Addition(name, count, (float(lab[0]), float(lab[1]), float(lab[2])), error))
+        steps.append(Addition(name, count, as_lab(lab), error))
     return tuple(steps)
 
 

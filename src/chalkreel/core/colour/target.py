@@ -8,9 +8,8 @@ from typing import Final, Literal
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz, xyz_of_lab
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.recipe import Lab
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.errors import RefusedError
 
@@ -41,7 +40,7 @@ def picture_lab(rgb: tuple[tuple[float, float, float], ...]) -> Lab:
     if not rgb:
         raise RefusedError("No still shows this surface yet. Sample it on the still whose look you want.")
     lab = np.median(lab_of_xyz(np.maximum(np.array(rgb) @ RGB_TO_XYZ.T, 1e-6)), axis=0)
-    return float(lab[0]), float(lab[1]), float(lab[2])
+    return as_lab(lab)
 
 
 def lightened(lab: Lab, share: float) -> Lightened:
@@ -56,4 +55,4 @@ def lightened(lab: Lab, share: float) -> Lightened:
         raise RefusedError(f"Lighten by 0 to {100 * MOST_LIGHTENING:.0f} %.")
     xyz = (1.0 - share) * xyz_of_lab(np.array(lab)) + share * AIR * white_xyz()
     found = lab_of_xyz(xyz)
-    return Lightened((float(found[0]), float(found[1]), float(found[2])), float(delta_e_2000(found, np.array(lab))))
+    return Lightened(as_lab(found), float(delta_e_2000(found, np.array(lab))))

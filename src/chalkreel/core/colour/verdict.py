@@ -10,11 +10,11 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.colour.characterise import guessed
-from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.cielab import Lab, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Lab, Limits, Recipe, Search
+from chalkreel.core.colour.recipe import Limits, Recipe, Search
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import Illuminant, xyz_of_reflectance
 from chalkreel.core.errors import RefusedError

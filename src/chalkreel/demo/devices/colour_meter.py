@@ -7,15 +7,13 @@ from __future__ import annotations
 
 import random
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Final
 
-import numpy as np
-
-from chalkreel.core.colour.kubelka_munk import reflectance_of
-from chalkreel.core.colour.mixing import pot_of
+from chalkreel.core.colour.mixing import pot_of, pot_reflectance
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
-from chalkreel.core.colour.surface_terms import seen
+from chalkreel.core.errors import RefusedError
 
 REPEAT: Final = 0.002
 # How much stronger a bottle is than its swatch card said.
@@ -29,15 +27,20 @@ class ColourMeter:
         self._hand = random.Random(seed)
 
     def file(self, name: str, drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...]) -> bytes:
-        """One reading as the meter's own text file (ISO 28178)."""
-        by_name = {paint.name: paint for paint in shelf}
-        pot = pot_of(drops, shelf)
-        k = sum((n * TRUE_STRENGTH.get(p, 1.0) * by_name[p].absorption for p, n in drops if p in by_name), np.zeros(1))
-        s = sum((n * TRUE_STRENGTH.get(p, 1.0) * by_name[p].scattering for p, n in drops if p in by_name), np.zeros(1))
+        """One reading as the meter's own text file (ISO 28178).
+
+        Raises
+        ------
+        RefusedError
+            None of the paints is on the shelf.
+        """
+        strengths = ((p, TRUE_STRENGTH.get(p.name, 1.0)) for p in shelf)
+        truly = tuple(replace(p, absorption=p.absorption * f, scattering=p.scattering * f) for p, f in strengths)
+        pot = pot_of(drops, truly)
         if pot.drops == 0:
-            k, s = np.full(len(WAVELENGTHS_NM), 0.4), np.ones(len(WAVELENGTHS_NM))
-        wanted = by_name[drops[0][0]].sheen if drops and drops[0][0] in by_name else "matte"
-        reflectance = seen(reflectance_of(k / s), wanted) * (1.0 + self._hand.gauss(0.0, REPEAT))
+            raise RefusedError("Nothing that the meter knows lies under it: mix paints of the shelf.")
+        sheen = next(p.sheen for p in shelf if p.name in dict(drops))
+        reflectance = pot_reflectance(pot, sheen) * (1.0 + self._hand.gauss(0.0, REPEAT))
         columns = " ".join(f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM)
         values = " ".join(f"{v:.5f}" for v in reflectance)
         lines = (
