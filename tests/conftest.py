@@ -54,9 +54,9 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="session")
 def demo_answers(demo_file: Path) -> Any:
-    from chalkreel.build.answers.answers import Answerer
-    from chalkreel.build.gallery import Gallery
-    from chalkreel.build.store import Store
+    from chalkreel.answers.answers import Answerer
+    from chalkreel.document.gallery import Gallery
+    from chalkreel.document.store import Store
 
     store = Store.open(demo_file)
     *_, answers = Answerer(Gallery(store.blob)).answer(store.build)

@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 import pytest
 from PIL import Image
 
-from chalkreel.build.format import APPLICATION_ID
+from chalkreel.document.format import APPLICATION_ID
 
 ROOT = Path(__file__).parents[1]
 PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *sorted((ROOT / "docs").rglob("*.md"))]

@@ -9,11 +9,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.window import Window
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import Lamp
-from chalkreel.build.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
+from chalkreel.document.entities import Lamp
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
 

@@ -10,8 +10,8 @@ from chalkreel.app.parts.card import Answers
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.window import Window
-from chalkreel.build.entities import Evening, Feature, KitPart, Lamp, Still, Version
-from chalkreel.build.paint_entities import Surface, Zone
+from chalkreel.document.entities import Evening, Feature, KitPart, Lamp, Still, Version
+from chalkreel.document.paint_entities import Surface, Zone
 from tests.app.conftest import settle, show_stage
 from tests.app.test_whole_slice import card_text
 

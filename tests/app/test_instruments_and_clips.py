@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.build.entities import KitPart
+from chalkreel.document.entities import KitPart
 from tests.app.conftest import settle, show_stage
 
 

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.build.entities import Collar, Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
+from chalkreel.document.entities import Collar, Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
 from tests.app.conftest import click_still, settle
 from tests.app.test_measure_reel import at_the_desk, place_of
 

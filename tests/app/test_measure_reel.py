@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.measure import landmarks
 from chalkreel.app.window import Window
-from chalkreel.build.entities import (
+from chalkreel.document.entities import (
     Dimension,
     EdgeMark,
     KnownLength,
@@ -20,8 +20,8 @@ from chalkreel.build.entities import (
     StraightEdge,
     Tie,
 )
-from chalkreel.build.gestures import removal
-from chalkreel.build.marking import landmark_named, mark_on
+from chalkreel.edits.marking import landmark_named, mark_on
+from chalkreel.edits.removing import removal
 from tests.app.conftest import click_still, settle, show_stage
 from tests.app.test_forms_and_tables import field, retype
 from tests.app.test_whole_slice import card_text

@@ -5,6 +5,7 @@ from datetime import datetime
 
 import pytest
 
+from chalkreel.answers.answers import Answers
 from chalkreel.app.bench.model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
@@ -16,11 +17,10 @@ from chalkreel.app.measure import model as measure
 from chalkreel.app.parts.places import places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
-from chalkreel.build.paint_entities import ColourPatch
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
+from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
+from chalkreel.document.paint_entities import ColourPatch
 
 
 def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_answers: Answers) -> None:

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.build.entities import Dimension, KitPart, Reading, RulerMark, Still
-from chalkreel.build.paint_entities import ColourPatch, Surface, Zone
+from chalkreel.document.entities import Dimension, KitPart, Reading, RulerMark, Still
+from chalkreel.document.paint_entities import ColourPatch, Surface, Zone
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 
 # A made-up picture: a grey card, an ochre panel 600 px long, a 200 px rod that is 50 mm long.

@@ -12,14 +12,14 @@ from PySide6.QtGui import QColor, QFontMetrics
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.matters import STAGES
 from chalkreel.app import theme
 from chalkreel.app.application import Application
 from chalkreel.app.commands import COMMANDS
 from chalkreel.app.main import NO_DISPLAY, main
 from chalkreel.app.window import Window
-from chalkreel.build.answers.matters import STAGES
-from chalkreel.build.entities import Plane, Reading
-from chalkreel.build.store import Store
+from chalkreel.document.entities import Plane, Reading
+from chalkreel.document.store import Store
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 
 

@@ -9,11 +9,11 @@ import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
 
-from chalkreel.build.answers.answers import Answerer, Answers
-from chalkreel.build.gallery import Gallery
-from chalkreel.build.gestures import new_build
-from chalkreel.build.store import Store
+from chalkreel.answers.answers import Answerer, Answers
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.store import Store
+from chalkreel.edits.beginning import new_build
 from chalkreel.exchange.book import write_book
 from chalkreel.exchange.calendar import write_calendar
 from chalkreel.exchange.tables import write_csv, write_json

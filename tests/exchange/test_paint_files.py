@@ -8,16 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
-from chalkreel.build.answers.shelf import readings_to_paints
-from chalkreel.build.entities import AnyEntity
-from chalkreel.build.paint_entities import ShelfPaint
-from chalkreel.build.painting import guessed_paint
-from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM, xyz_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.demo.evidence import bench_range
+from chalkreel.document.entities import AnyEntity
+from chalkreel.document.paint_entities import ShelfPaint
+from chalkreel.document.snapshot import Build
+from chalkreel.edits.shelving import guessed_paint, readings_to_paints
 from chalkreel.exchange.card import write_card
 from chalkreel.exchange.readings import parse_readings
 from chalkreel.exchange.shelf import palette_gpl, parse_gpl, parse_shelf_csv, shelf_csv
@@ -138,7 +137,7 @@ def test_readings_become_paints_and_tints_need_their_masstone() -> None:
 
 
 def test_the_stand_in_meter_sends_what_a_real_one_would() -> None:
-    from chalkreel.build.answers.mixes import paint_of
+    from chalkreel.answers.mixes import paint_of
 
     shelf = tuple(paint_of(p) for p in bench_range() if isinstance(p, ShelfPaint))
     (found,) = parse_readings(ColourMeter().file("test", (("titanium white", 5), ("neutral grey", 5)), shelf))

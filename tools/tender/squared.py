@@ -14,11 +14,11 @@ import cv2
 import numpy as np
 from tools.tender import model as m
 
-from chalkreel.build.answers.reel import ReelSolver
-from chalkreel.build.answers.sizes import sizes
-from chalkreel.build.gallery import Gallery
-from chalkreel.build.squaring import square_up
+from chalkreel.answers.reel import ReelSolver
+from chalkreel.answers.sizes import sizes
 from chalkreel.demo.ninepin import create_demo
+from chalkreel.document.gallery import Gallery
+from chalkreel.edits.squaring import square_up
 
 DATA = Path(__file__).parents[2] / "src/chalkreel/demo/data"
 CLICK_SIGMA_PX = 0.6

@@ -17,9 +17,9 @@ from chalkreel.app import theme
 from chalkreel.app.session import Session
 from chalkreel.app.start import StartPage
 from chalkreel.app.window import Window, window_theme
-from chalkreel.build.format import SUFFIX, DocumentRefusedError
-from chalkreel.build.gestures import new_build
-from chalkreel.build.store import Store
+from chalkreel.document.format import SUFFIX, DocumentRefusedError
+from chalkreel.document.store import Store
+from chalkreel.edits.beginning import new_build
 
 log = logging.getLogger(__name__)
 

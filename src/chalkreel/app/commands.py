@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.build.answers.matters import STAGES
+from chalkreel.answers.matters import STAGES
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from chalkreel.answers.answers import Answers
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.build.answers.answers import Answers
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 

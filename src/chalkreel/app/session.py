@@ -10,17 +10,18 @@ from pathlib import Path
 import msgspec
 from PySide6.QtCore import QObject, Signal
 
+from chalkreel.answers.answers import Answerer, Answers
+from chalkreel.answers.matters import STAGES, StageName
 from chalkreel.app.jobs import Job, Progress, Worker
-from chalkreel.build.answers.answers import Answerer, Answers
-from chalkreel.build.answers.matters import STAGES, StageName
-from chalkreel.build.entities import AnyEntity, Still
-from chalkreel.build.format import DocumentRefusedError
-from chalkreel.build.gallery import Gallery
-from chalkreel.build.gestures import Edits, still_from
-from chalkreel.build.snapshot import Build
-from chalkreel.build.store import Store
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import AnyEntity, Still
+from chalkreel.document.format import DocumentRefusedError
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.snapshot import Build
+from chalkreel.document.store import Store
+from chalkreel.edits.beginning import still_from
 
 log = logging.getLogger(__name__)
 
@@ -165,7 +166,9 @@ class Session(QObject):
             try:
                 raw = data()
                 picture = decode(raw)
-                yield self.store.keep(raw), picture
+                blob = self.store.keep(raw)
+                self.gallery.put(blob, picture)
+                yield blob, (picture.width, picture.height)
             except RefusedError as refusal:
                 raise RefusedError(f"{name}: {refusal}") from refusal
 

@@ -6,11 +6,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QTimer
 
+from chalkreel.answers.matters import STAGES, StageName
 from chalkreel.app.application import Application
 from chalkreel.app.measure.pages import SHEETS
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window
-from chalkreel.build.answers.matters import STAGES, StageName
 
 LONGEST_WAIT_MS = 60_000
 PAINT_PAGES = ("Mix", "Layers", "Pots", "Shelf")

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
-from chalkreel.build.format import SUFFIX
+from chalkreel.document.format import SUFFIX
 
 
 class StartPage(QWidget):

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from chalkreel.answers.matters import STAGES
 from chalkreel.app import theme
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.bench.stage import BenchStage
@@ -45,8 +46,7 @@ from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
-from chalkreel.build.answers.matters import STAGES
-from chalkreel.build.format import SUFFIX
+from chalkreel.document.format import SUFFIX
 
 BUILDS = f"Chalk Reel builds (*{SUFFIX})"
 COLOUR_TOOLS = {"n": NEUTRAL, "p": PATCH, "o": POLYGON, "b": BRUSH, "k": KNOWN, "g": GLOW}

@@ -9,10 +9,10 @@ from typing import Any, Final
 
 from msgspec import structs
 
-from chalkreel.build.entities import AnyEntity, Plane, Reading, RulerMark, Still
-from chalkreel.build.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface
-from chalkreel.build.store import digest
 from chalkreel.core.measure.marks import Mark
+from chalkreel.document.entities import AnyEntity, Plane, Reading, RulerMark, Still
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface
+from chalkreel.document.store import digest
 
 DATA: Final = files("chalkreel.demo").joinpath("data")
 

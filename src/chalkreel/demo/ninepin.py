@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, Final
 
-from chalkreel.build.entities import (
+from chalkreel.demo import evidence, reel
+from chalkreel.document.entities import (
     BUILD_ID,
     SUPPLY_ID,
     AnyEntity,
@@ -19,9 +20,8 @@ from chalkreel.build.entities import (
     PowerSupply,
     Version,
 )
-from chalkreel.build.paint_entities import Zone
-from chalkreel.build.store import Store, digest
-from chalkreel.demo import evidence, reel
+from chalkreel.document.paint_entities import Zone
+from chalkreel.document.store import Store, digest
 
 _PARTS: Final[tuple[dict[str, Any], ...]] = (
     {"id": "part-hull", "name": "A1–A2 hull halves", "fit_note": "0.4 mm step at the stern joint"},

@@ -6,7 +6,9 @@ import json
 from itertools import pairwise
 from typing import Any, Final
 
-from chalkreel.build.entities import (
+from chalkreel.core.measure.marks import Mark
+from chalkreel.demo.evidence import DATA, clicks
+from chalkreel.document.entities import (
     AnyEntity,
     Collar,
     Dimension,
@@ -25,9 +27,7 @@ from chalkreel.build.entities import (
     StraightEdge,
     Tie,
 )
-from chalkreel.build.store import digest
-from chalkreel.core.measure.marks import Mark
-from chalkreel.demo.evidence import DATA, clicks
+from chalkreel.document.store import digest
 
 # Rulers of the whole reel: the same set plan, the same wheel, and the hatch that a script mentions.
 KNOWN: Final = (

@@ -24,13 +24,13 @@ from reportlab.platypus import (
 )
 from reportlab.platypus import Image as PlacedImage
 
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import LogEntry, Plane, Reading, RulerMark, Still
-from chalkreel.build.paint_entities import ColourPatch
+from chalkreel.answers.answers import Answers
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
 from chalkreel.core.units import format_length, format_pm
+from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.exchange.fonts import register_fonts
 
 WIDTH = A4[0] - 36 * mm

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from icalendar import Calendar, Event
 
-from chalkreel.build.answers.sequence import Sequence
+from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
 
 

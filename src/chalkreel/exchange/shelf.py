@@ -10,13 +10,13 @@ from typing import TypeVar, get_args
 
 import numpy as np
 
-from chalkreel.build.entity import new_id
-from chalkreel.build.paint_entities import ShelfPaint
-from chalkreel.build.painting import lab_of_code
 from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM
+from chalkreel.core.colour.typed_colour import lab_of_code
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import MEDIA, SHEENS
+from chalkreel.document.entity import new_id
+from chalkreel.document.paint_entities import ShelfPaint
 
 T = TypeVar("T")
 MOST_PAINTS = 2_000

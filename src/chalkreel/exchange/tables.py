@@ -6,9 +6,9 @@ import csv
 import json
 from pathlib import Path
 
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.entities import LogEntry
+from chalkreel.answers.answers import Answers
 from chalkreel.core.measure.combine import Size
+from chalkreel.document.entities import LogEntry
 
 Row = dict[str, str | float | int | None]
 

@@ -10,7 +10,7 @@ from chalkreel.app import theme
 from chalkreel.app.bench.model import newest_first, step_words, when_words
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.entities import LogEntry
+from chalkreel.document.entities import LogEntry
 
 PHOTO = QSize(150, 100)
 PLAIN_HEIGHT = 66

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.entities import LogEntry
-from chalkreel.build.entity import new_id
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.steps import step_kinds
 from chalkreel.core.units import parse_number
+from chalkreel.document.entities import LogEntry
+from chalkreel.document.entity import new_id
 
 
 def newest_first(entries: tuple[LogEntry, ...]) -> tuple[LogEntry, ...]:

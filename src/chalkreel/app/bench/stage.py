@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.bench import model
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.gather.stage import PICTURES
@@ -24,8 +25,7 @@ from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.gestures import removal
+from chalkreel.edits.removing import removal
 
 
 class BenchStage(Stage):

@@ -9,6 +9,7 @@ import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import model
 from chalkreel.app.colour.evidence import EvidencePlot
 from chalkreel.app.parts.fields import attempt, fill
@@ -16,13 +17,12 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON, Points, ToolKind
 from chalkreel.app.stills.view import StillView
-from chalkreel.build import painting
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import Still
-from chalkreel.build.gestures import Edits
-from chalkreel.build.paint_entities import ColourPatch, Surface
 from chalkreel.core.colour.glow import Glow
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Still
+from chalkreel.document.paint_entities import ColourPatch, Surface
+from chalkreel.edits import painting
 
 NAMES: Final = {
     PATCH: "Patch (P)", POLYGON: "Polygon (O)", BRUSH: "Brush (B)", NEUTRAL: "Neutral (N)", KNOWN: "Known (K)",

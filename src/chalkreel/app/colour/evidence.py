@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.evidence import VoteRow
 from chalkreel.app.colour import swatches
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.evidence import VoteRow
 
 PLOT = 178.0
 COLUMN = 88.0

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.entities import Dimension
-from chalkreel.build.paint_entities import JOINS, PRIMERS, Drops, Surface, Zone
 from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import SHEENS
 from chalkreel.core.units import parse_number
+from chalkreel.document.entities import Dimension
+from chalkreel.document.paint_entities import JOINS, PRIMERS, Drops, Surface, Zone
 
 
 def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> Form:

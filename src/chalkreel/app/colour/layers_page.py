@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.stack import StackRow
 from chalkreel.app.colour import swatches
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.stack import StackRow
 
 
 class LayerStrip(QWidget):

@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app import theme
 from chalkreel.app.colour import model, swatches
-from chalkreel.build.answers.colours import SurfaceRow
 from chalkreel.core.colour.recipe import Recipe
 
 MODE_WIDE = 132.0

@@ -6,26 +6,27 @@ from collections.abc import Iterator
 
 import msgspec
 
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.mixes import Mixes
 from chalkreel.app.stills.mask import CODES, WORDS, Mask
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
-from chalkreel.build import painting
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.mixes import Mixes
-from chalkreel.build.entities import Lamp, Still
-from chalkreel.build.entity import new_id
-from chalkreel.build.gallery import Gallery
-from chalkreel.build.gestures import Edits
-from chalkreel.build.paint_entities import ColourPatch, Surface
-from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.colour.typed_colour import checked_lab, lab_of_code
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import FORWARD_VOLTS
 from chalkreel.core.units import parse_number
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Lamp, Still
+from chalkreel.document.entity import new_id
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.paint_entities import ColourPatch, Surface
+from chalkreel.document.snapshot import Build
+from chalkreel.edits import painting
 
 BRUSH_SHARE = 0.006
 LAMP_WORDS = {"D65": "daylight", "A": "tungsten", "LED-B2": "warm white LED"}
@@ -119,13 +120,13 @@ def lab_from(text: str) -> Lab:
     """
     words = text.replace(",", " ").replace(";", " ").split()
     if len(words) == 1 and words[0].startswith("#"):
-        return painting.checked_lab(painting.lab_of_code(words[0]))
+        return checked_lab(lab_of_code(words[0]))
     if len(words) != 3:
         raise RefusedError("Give a colour as L* a* b*, like 62.5 4 38, or as #rrggbb.")
     light, a, b = (parse_number(word) for word in words)
     if not (0 < light <= 100 and abs(a) <= 128 and abs(b) <= 128):
         raise RefusedError("L* lies between 0 and 100, a* and b* between −128 and 128.")
-    return painting.checked_lab((light, a, b))
+    return checked_lab((light, a, b))
 
 
 def chosen_row(answers: Answers | None, surface_id: str) -> SurfaceRow | None:

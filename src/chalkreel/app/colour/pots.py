@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.mixes import PotRow
-from chalkreel.build.entity import new_id
-from chalkreel.build.paint_entities import Drops, PaintPot, PotStep, ShelfPaint
-from chalkreel.build.painting import lab_of_reflectance
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.mixes import PotRow
 from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.units import parse_number
+from chalkreel.document.entity import new_id
+from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint
+from chalkreel.document.snapshot import Build
 
 CUP_ML = 10.0
 

@@ -9,15 +9,15 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.mixes import PotRow, paint_of
 from chalkreel.app.colour import model, pots, swatches
 from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.session import Session
-from chalkreel.build import painting
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.mixes import PotRow, paint_of
-from chalkreel.build.paint_entities import Drops, ShelfPaint
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
+from chalkreel.document.paint_entities import Drops, ShelfPaint
+from chalkreel.edits import painting
 
 CELL = 132.0
 

@@ -6,14 +6,14 @@ from collections.abc import Callable
 from functools import partial
 from textwrap import wrap
 
+from chalkreel.answers.colours import Colours, SurfaceRow
+from chalkreel.answers.mixes import PotRow
 from chalkreel.app.colour import model, pots, shelf
 from chalkreel.app.parts.card import Answers as Card
 from chalkreel.app.session import Session
-from chalkreel.build.answers.colours import Colours, SurfaceRow
-from chalkreel.build.answers.mixes import PotRow
-from chalkreel.build.gestures import removal
-from chalkreel.build.paint_entities import ShelfPaint, Surface
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.document.paint_entities import ShelfPaint, Surface
+from chalkreel.edits.removing import removal
 
 LONGEST = 38
 

@@ -9,19 +9,19 @@ from typing import Final
 
 from platformdirs import user_data_path
 
+from chalkreel.answers.colours import Colours, SurfaceRow
+from chalkreel.answers.mixes import paint_of
+from chalkreel.answers.shelf import masstones
 from chalkreel.app.colour.model import lab_from
 from chalkreel.app.session import Session
-from chalkreel.build import painting
-from chalkreel.build.answers.colours import Colours, SurfaceRow
-from chalkreel.build.answers.mixes import paint_of
-from chalkreel.build.answers.shelf import masstones, readings_to_paints
-from chalkreel.build.paint_entities import Drops, ShelfPaint
-from chalkreel.build.snapshot import Build
 from chalkreel.core.colour.cielab import Lab, rgb8_of_lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.units import parse_number
 from chalkreel.demo.devices.colour_meter import ColourMeter
+from chalkreel.document.paint_entities import Drops, ShelfPaint
+from chalkreel.document.snapshot import Build
+from chalkreel.edits.shelving import card_paint, guessed_paint, put_on_shelf, readings_to_paints, white_name
 
 KINDS: Final = ("opaque", "clear", "metallic")
 LOW_ML: Final = 3.0
@@ -126,14 +126,14 @@ def guess(name: str, colour: str, build: Build) -> ShelfPaint:
     """A paint by the colour of its masstone."""
     lab: Lab = lab_from(colour)
     like = next(iter(build.all(ShelfPaint)), None)
-    return painting.guessed_paint(name, lab, like.medium if like else "water acrylic", like.sheen if like else "matte")
+    return guessed_paint(name, lab, like.medium if like else "water acrylic", like.sheen if like else "matte")
 
 
 def metered(name: str, build: Build) -> ShelfPaint:
     """A paint as the stand-in meter reads its masstone and tints."""
     if not name.strip():
         raise RefusedError("Name the paint whose swatches lie under the meter, or choose it in the table.")
-    shelf, white = tuple(paint_of(p) for p in build.all(ShelfPaint)), painting.white_name(build)
+    shelf, white = tuple(paint_of(p) for p in build.all(ShelfPaint)), white_name(build)
     if name.strip() not in {p.name for p in shelf} or not white:
         raise RefusedError(
             f"The stand-in only reads paints of the shelf, with its white; “{name.strip()}” is not there."
@@ -161,7 +161,7 @@ def paints_from_file(path: Path, build: Build) -> tuple[ShelfPaint, ...]:
 
     data = _read(path)
     if data.lstrip(b"\xef\xbb\xbf").startswith(GPL_HEAD.encode()):
-        return tuple(painting.guessed_paint(name, lab, "water acrylic", "matte") for name, lab in parse_gpl(data))
+        return tuple(guessed_paint(name, lab, "water acrylic", "matte") for name, lab in parse_gpl(data))
     if b"K380" in data[:4000] and b"S380" in data[:4000]:
         return parse_shelf_csv(data)
     return readings_to_paints(tuple((r.name, r.reflectance) for r in parse_readings(data)), build)
@@ -173,7 +173,7 @@ def paint_from_card(path: Path, name: str, build: Build) -> tuple[ShelfPaint, tu
 
     reading = read_card(decode(_read(path)))
     like = next(iter(build.all(ShelfPaint)), None)
-    paint = painting.card_paint(
+    paint = card_paint(
         name or path.stem, reading, build, like.medium if like else "water acrylic", like.sheen if like else "matte"
     )
     return paint, reading.problems
@@ -216,7 +216,7 @@ def my_shelf_in(session: Session) -> None:
     if not path.exists():
         raise RefusedError("Your shelf is empty so far: “My shelf out” puts this build's paints on it.")
     paints = paints_from_file(path, session.build)
-    session.commit("my shelf", painting.put_on_shelf(session.build, paints))
+    session.commit("my shelf", put_on_shelf(session.build, paints))
 
 
 def my_shelf_out(session: Session) -> None:

@@ -17,15 +17,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build import painting
-from chalkreel.build.answers.colours import Colours, SurfaceRow
-from chalkreel.build.gestures import Edits, removal
-from chalkreel.build.paint_entities import ShelfPaint
 from chalkreel.core.materials import MEDIA, SHEENS
+from chalkreel.document.changes import Edits
+from chalkreel.document.paint_entities import ShelfPaint
+from chalkreel.edits.removing import removal
+from chalkreel.edits.shelving import put_on_shelf
 
 IN = "Shelves, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
@@ -167,7 +168,7 @@ class ShelfPage(QWidget):
         attempt(self._session, act)
 
     def _put(self, paints: tuple[ShelfPaint, ...], label: str) -> None:
-        self._session.commit(label, painting.put_on_shelf(self._session.build, paints))
+        self._session.commit(label, put_on_shelf(self._session.build, paints))
 
     def _guess(self) -> None:
         paint = shelf.guess(self.name.text(), self.colour.text(), self._session.build)

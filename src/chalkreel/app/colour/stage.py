@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QComboBox, QLabel, QStackedWidget, QWidget
 
+from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.matters import StageName
 from chalkreel.app.colour import model
 from chalkreel.app.colour.desk import Desk
 from chalkreel.app.colour.forms import surface_form, zone_form
@@ -21,10 +23,8 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import ToolKind
 from chalkreel.app.stills.view import StillView
-from chalkreel.build.answers.colours import SurfaceRow
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.paint_entities import Zone
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.document.paint_entities import Zone
 
 PROMPTS: dict[str, str] = {
     "Stills": "N: a known grey. P, O or B: a patch of the surface. Take flat mid-tones, no glints.",

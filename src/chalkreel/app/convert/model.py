@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.conversion import OperationRow, state_in
-from chalkreel.build.entities import Feature, FeatureInVersion, Still, Version
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import Edits
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.conversion import OperationRow, state_in
 from chalkreel.core.convert.operations import When
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.units import parse_number
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Feature, FeatureInVersion, Still, Version
+from chalkreel.document.entity import new_id
+from chalkreel.document.snapshot import Build
 
 WHENS: tuple[When, ...] = ("before primer", "before closing", "after base colour", "after decals", "after matte coat")
 ABSENT, DOUBTFUL = "not there", "?"

@@ -6,15 +6,15 @@ from functools import partial
 
 from PySide6.QtWidgets import QPushButton
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.convert import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import removal
+from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
+from chalkreel.document.entity import new_id
+from chalkreel.edits.removing import removal
 
 VERB_STATES = {"remove": "bad", "shorten": "warn", "add": "good", "check": "quiet"}
 

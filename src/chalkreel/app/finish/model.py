@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime, time
 
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.paint_entities import Surface, Zone
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Slot
 from chalkreel.core.finish.steps import Step, Wear
 from chalkreel.core.materials import MEDIA
 from chalkreel.core.units import parse_number
+from chalkreel.document.paint_entities import Surface, Zone
+from chalkreel.document.snapshot import Build
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 WEARS: tuple[Wear, ...] = ("pre-shade", "chipping", "wash", "dry-brush", "streaks", "powders")

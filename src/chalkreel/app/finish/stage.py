@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
+from chalkreel.answers.matters import StageName
+from chalkreel.answers.sequence import Sequence
 from chalkreel.app.finish import model
 from chalkreel.app.finish.lanes import LaneCalendar
 from chalkreel.app.finish.tables import evening_table, new_evening, new_zone, step_table, zone_table
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.answers.sequence import Sequence
-from chalkreel.build.entities import BUILD_ID, Evening
-from chalkreel.build.gestures import moved_step
-from chalkreel.build.paint_entities import Zone
+from chalkreel.document.entities import BUILD_ID, Evening
+from chalkreel.document.paint_entities import Zone
+from chalkreel.edits.ordering import moved_step
 
 
 class FinishStage(Stage):

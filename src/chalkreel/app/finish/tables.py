@@ -5,12 +5,12 @@ from __future__ import annotations
 from chalkreel.app.finish import model
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Evening
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import removal
-from chalkreel.build.paint_entities import Surface, Zone
-from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.entities import Evening
+from chalkreel.document.entity import new_id
+from chalkreel.document.paint_entities import Surface, Zone
+from chalkreel.document.snapshot import Build
+from chalkreel.edits.removing import removal
 
 
 def step_table(session: Session) -> Table:

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlid
 
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Still
-from chalkreel.build.grabbing import grabbed, png_of, preview_size
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.clip import Clip, Frame
+from chalkreel.document.entities import Still
+from chalkreel.edits.grabbing import grabbed, png_of, preview_size
 
 VIDEOS = (".mp4", ".mkv", ".mov", ".avi", ".mpg", ".mpeg", ".m4v", ".webm", ".ts", ".vob")
 STEPS = ((-25, "−25"), (-1, "−1"), (1, "+1"), (25, "+25"))

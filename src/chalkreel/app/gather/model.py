@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.build.answers.coverage import WANTED_SIDES
-from chalkreel.build.entities import SIDES, Side, Still, Version
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.coverage import WANTED_SIDES
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.aspect import LARGEST_ASPECT, PIXEL_SHAPES, SMALLEST_ASPECT
 from chalkreel.core.units import parse_length, parse_number
+from chalkreel.document.entities import SIDES, Side, Still, Version
+from chalkreel.document.snapshot import Build
 
 PART_STATES = ("present", "missing", "damaged", "warped")
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
@@ -17,11 +18,10 @@ from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import removal
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
+from chalkreel.document.entity import new_id
+from chalkreel.edits.removing import removal
 
 PICTURES = f"Pictures and videos (*.png *.jpg *.jpeg *.tif *.tiff *.webp {' '.join('*' + v for v in VIDEOS)})"
 

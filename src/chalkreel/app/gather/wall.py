@@ -10,7 +10,7 @@ from chalkreel.app import theme
 from chalkreel.app.gather.model import Wall, wall
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.entities import Still
+from chalkreel.document.entities import Still
 
 HEAD, ROW_TITLE, CELL_H = 26, 22, 96
 # Several stills of one side stand below each other.

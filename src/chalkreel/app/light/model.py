@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from chalkreel.build.answers.lighting import Lighting
-from chalkreel.build.entities import Lamp
-from chalkreel.build.entity import new_id
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.lighting import Lighting
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import FORWARD_VOLTS, LedColour
 from chalkreel.core.units import parse_number
+from chalkreel.document.entities import Lamp
+from chalkreel.document.entity import new_id
+from chalkreel.document.snapshot import Build
 
 SUPPLIES = (("coin cell", "coin cell"), ("AA cells", "AA cells"), ("9 V block", "9 V block"), ("USB 5 V", "USB 5 V"))
 COLOURS: tuple[LedColour, ...] = tuple(FORWARD_VOLTS)

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QPushButton
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.light import model
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import SUPPLY_ID, Feature, Lamp, PowerSupply
-from chalkreel.build.gestures import removal
-from chalkreel.build.paint_entities import Zone
 from chalkreel.core.light.circuit import FORWARD_VOLTS
+from chalkreel.document.entities import SUPPLY_ID, Feature, Lamp, PowerSupply
+from chalkreel.document.paint_entities import Zone
+from chalkreel.edits.removing import removal
 
 
 class LightStage(Stage):

@@ -12,10 +12,10 @@ from chalkreel.app.measure import model
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Dimension, KitPart
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.calliper import parse_reading
 from chalkreel.demo.devices.calliper import Calliper
+from chalkreel.document.entities import Dimension, KitPart
 
 BETWEEN_KEYS_MS = 12
 

@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidg
 
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Collar
-from chalkreel.build.entity import new_id
 from chalkreel.core.draft.template import unrolled
 from chalkreel.core.units import parse_length
+from chalkreel.document.entities import Collar
+from chalkreel.document.entity import new_id
 
 
 class CollarRow(QWidget):

@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QStacke
 from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, SPOT, ToolKind
-from chalkreel.build.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
-from chalkreel.build.snapshot import Build
 from chalkreel.core.measure.scene import AXES
+from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
+from chalkreel.document.snapshot import Build
 
 # Which row each tool needs; all others ask for plane and size.
 ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5}

@@ -33,10 +33,12 @@ from chalkreel.app.stills.tools import (
     ToolKind,
 )
 from chalkreel.app.stills.view import StillView
-from chalkreel.build.entities import FlatSet, KnownLength, Landmark, LandmarkMark, Outline, Still
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import Edits
-from chalkreel.build.marking import (
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.marks import Mark
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import FlatSet, KnownLength, Landmark, LandmarkMark, Outline, Still
+from chalkreel.document.entity import new_id
+from chalkreel.edits.marking import (
     landmark_named,
     mark_edge,
     mark_flat,
@@ -49,10 +51,8 @@ from chalkreel.build.marking import (
     trace,
     turned_bend,
 )
-from chalkreel.build.snapping import snapped
-from chalkreel.build.squaring import square_up
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.marks import Mark
+from chalkreel.edits.snapping import snapped
+from chalkreel.edits.squaring import square_up
 
 KEYS: tuple[tuple[ToolKind, str], ...] = (
     (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (REPEAT, "N"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"),

@@ -11,7 +11,11 @@ from chalkreel.app.measure import model
 from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
-from chalkreel.build.entities import (
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.scene import AXES
+from chalkreel.core.scale import Link
+from chalkreel.core.units import format_length, parse_length, parse_number
+from chalkreel.document.entities import (
     BUILD_ID,
     Dimension,
     FlatSet,
@@ -23,12 +27,8 @@ from chalkreel.build.entities import (
     Reading,
     RulerMark,
 )
-from chalkreel.build.entity import Entity
-from chalkreel.build.marking import mirrored_with
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.scene import AXES
-from chalkreel.core.scale import Link
-from chalkreel.core.units import format_length, parse_length, parse_number
+from chalkreel.document.entity import Entity
+from chalkreel.edits.marking import mirrored_with
 
 E = TypeVar("E", bound=Entity)
 MOST_STEPS = 500

@@ -6,12 +6,17 @@ import math
 
 import msgspec
 
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.reel import Effect, ReelAnswer
+from chalkreel.answers.templates import outline_points
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.reel import Effect, ReelAnswer
-from chalkreel.build.answers.templates import outline_points
-from chalkreel.build.entities import (
+from chalkreel.core.measure.advice import Advice
+from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.ghosts import Ghost
+from chalkreel.core.measure.marks import Mark
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import (
     Dimension,
     EdgeMark,
     Landmark,
@@ -25,13 +30,8 @@ from chalkreel.build.entities import (
     StraightEdge,
     Tie,
 )
-from chalkreel.build.gestures import Edits
-from chalkreel.build.marking import mark_landmark, mark_on
-from chalkreel.build.snapshot import Build
-from chalkreel.core.measure.advice import Advice
-from chalkreel.core.measure.faults import Fault
-from chalkreel.core.measure.ghosts import Ghost
-from chalkreel.core.measure.marks import Mark
+from chalkreel.document.snapshot import Build
+from chalkreel.edits.marking import mark_landmark, mark_on
 
 GHOST = "ghost:"
 # Residuals are drawn so many times longer than they are, from this length on.

@@ -7,14 +7,10 @@ from statistics import median
 
 import msgspec
 
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.sizes import PlaneRow, SizeRow, Sizes
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
-from chalkreel.build.answers.answers import Answers
-from chalkreel.build.answers.sizes import PlaneRow, SizeRow, Sizes
-from chalkreel.build.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
-from chalkreel.build.entity import new_id
-from chalkreel.build.gestures import Edits
-from chalkreel.build.snapshot import Build
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.marks import Mark, click_sigma_px
@@ -30,6 +26,10 @@ from chalkreel.core.units import (
     parse_number,
     parse_side_ratio,
 )
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
+from chalkreel.document.entity import new_id
+from chalkreel.document.snapshot import Build
 
 DEFAULT_SHARE = 0.01
 DEFAULT_PLACE_SIGMA_MM, LARGEST_PLACE_MM = 0.5, 1e6

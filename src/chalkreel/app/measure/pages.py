@@ -8,20 +8,20 @@ from typing import Final
 
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
+from chalkreel.answers.drawing import three_view
+from chalkreel.answers.templates import repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
 from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
-from chalkreel.build.answers.drawing import three_view
-from chalkreel.build.answers.templates import repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
-from chalkreel.build.entities import Collar, Outline, RepeatedParts
-from chalkreel.build.gestures import removal
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.scale_effects import ScaleEffect, scale_effects
 from chalkreel.core.units import parse_length
+from chalkreel.document.entities import Collar, Outline, RepeatedParts
+from chalkreel.edits.removing import removal
 
 PAGES: Final = ("Stills", "Three views", "Templates", "Mark map", "Scales")
 Made = Outline | Collar | RepeatedParts

@@ -5,14 +5,14 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.answers.sizes import SizeRow, Sizes
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.parts import card as card_parts
 from chalkreel.app.session import Session
-from chalkreel.build.answers.reel import ReelAnswer
-from chalkreel.build.answers.sizes import SizeRow, Sizes
-from chalkreel.build.entities import Reading
-from chalkreel.build.marking import repair
 from chalkreel.core.measure.faults import Fault
+from chalkreel.document.entities import Reading
+from chalkreel.edits.marking import repair
 
 if TYPE_CHECKING:
     from chalkreel.app.measure.stage import MeasureStage

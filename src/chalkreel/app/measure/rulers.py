@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from chalkreel.answers.sizes import PlaneRow
 from chalkreel.app import theme
 from chalkreel.app.measure.model import plane_words
-from chalkreel.build.answers.sizes import PlaneRow
 
 ROW = 34
 

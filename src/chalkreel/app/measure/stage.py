@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import Desk
@@ -20,9 +21,8 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import ToolKind
 from chalkreel.app.stills.view import StillView
-from chalkreel.build.answers.matters import StageName
-from chalkreel.build.entities import Dimension, LandmarkMark, Reading
-from chalkreel.build.gestures import removal
+from chalkreel.document.entities import Dimension, LandmarkMark, Reading
+from chalkreel.edits.removing import removal
 
 # Columns of the dimension table that only one page needs.
 STORY, STOCK, DRAWN = 1, 4, 6

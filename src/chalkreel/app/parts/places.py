@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.build.answers.matters import STAGES, StageName
-from chalkreel.build.entities import Dimension, Reading, Still
-from chalkreel.build.paint_entities import Surface
-from chalkreel.build.snapshot import Build
+from chalkreel.answers.matters import STAGES, StageName
+from chalkreel.document.entities import Dimension, Reading, Still
+from chalkreel.document.paint_entities import Surface
+from chalkreel.document.snapshot import Build
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemD
 from chalkreel.app import theme
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.build.entities import LandmarkMark, Reading, RulerMark, Still, Version
-from chalkreel.build.paint_entities import ColourPatch
+from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version
+from chalkreel.document.paint_entities import ColourPatch
 
 WIDTH = 156
 FRAME = QRectF(22, 6, 112, 72)

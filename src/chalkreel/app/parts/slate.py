@@ -21,9 +21,9 @@ from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.places import Place, places
 from chalkreel.app.session import Session
-from chalkreel.build.entities import BUILD_ID, Version
 from chalkreel.core.scale import Link, edit_link
 from chalkreel.core.units import format_length
+from chalkreel.document.entities import BUILD_ID, Version
 
 
 class Slate(QWidget):

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from chalkreel.answers.matters import StageName
 from chalkreel.app.parts.card import Card
 from chalkreel.app.session import Session
-from chalkreel.build.answers.matters import StageName
 
 
 class Stage(QObject):

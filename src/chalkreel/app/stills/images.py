@@ -10,8 +10,8 @@ from PySide6.QtGui import QImage
 
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.build.entities import Still
 from chalkreel.core.media.pyramid import halvings, thumbnail
+from chalkreel.document.entities import Still
 
 THUMB = QSize(232, 150)
 LEVELS_KEPT = 4

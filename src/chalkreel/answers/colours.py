@@ -1,0 +1,151 @@
+"""The Colour stage's answers: what the stills say, and drops from the shelf that make it."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Iterator
+from dataclasses import dataclass
+
+from chalkreel.answers.evidence import (
+    Evidence,
+    StillRow,
+    SurfaceColour,
+    SurfaceEvidence,
+    VoteRow,
+    gather_evidence,
+)
+from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
+from chalkreel.answers.sampler import Sampler
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.colour.cielab import Swatch, rgb8_of_lab
+from chalkreel.core.colour.learning import Lessons
+from chalkreel.document.entities import Still
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
+from chalkreel.document.snapshot import Build
+
+SMALL_SHELF = 30
+
+
+@dataclass(frozen=True, eq=False)
+class SurfaceRow:
+    """One surface: what the stills say of it, and its paint."""
+
+    surface_id: str
+    name: str
+    evidence: SurfaceEvidence
+    mixes: Mixes
+
+    @property
+    def votes(self) -> tuple[VoteRow, ...]:
+        """One row a patch."""
+        return self.evidence.votes
+
+    @property
+    def colour(self) -> SurfaceColour | None:
+        """The object's colour, light taken out."""
+        return self.evidence.colour
+
+    @property
+    def swatch(self) -> Swatch | None:
+        """The target for the screen, or the object's colour while there is none."""
+        if self.mixes.target is not None:
+            return rgb8_of_lab(self.mixes.target.lab)
+        return rgb8_of_lab(self.evidence.colour.lab) if self.evidence.colour else None
+
+    @property
+    def best(self) -> Painted | None:
+        """The recipe to mix."""
+        return self.mixes.best
+
+    @property
+    def problem(self) -> str:
+        """Why there is no colour or no recipe."""
+        return self.mixes.problem or self.evidence.problem
+
+
+@dataclass(frozen=True, eq=False)
+class Colours:
+    """All surfaces, all stills that show any, and what swatches taught of the shelf; `quick` while a search runs."""
+
+    surfaces: tuple[SurfaceRow, ...]
+    stills: tuple[StillRow, ...]
+    problems: tuple[str, ...]
+    lessons: Lessons
+    quick: bool = False
+
+
+class ColourDesk:
+    """Samples stills and searches recipes, remembering both for as long as their inputs stay the same."""
+
+    def __init__(self, gallery: Gallery) -> None:
+        self._sampler = Sampler(gallery)
+        self._evidence: tuple[Hashable, Evidence] | None = None
+        self._book: tuple[Hashable, RecipeBook] | None = None
+        self._mixes: dict[str, tuple[Hashable, Mixes]] = {}
+
+    def colours(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
+        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
+        areas = {zone.id: area_of(zone, sizes)[0] for zone in build.all(Zone)}
+        evidence, book = self._evidence_of(build), self._book_of(build)
+        surfaces = build.all(Surface)
+        known = (evidence, book, areas)
+        keys = {s.id: self._key(build, s, *known) for s in surfaces}
+        # A small shelf is searched before anyone would read a first answer.
+        few = len(build.all(ShelfPaint)) <= SMALL_SHELF
+        ready = few or all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
+        if not ready:
+            rows = [
+                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, *known, progress, True))
+                for s in surfaces
+            ]
+            yield Colours(tuple(rows), evidence.stills, evidence.problems, book.lessons, quick=True)
+        complete = []
+        for number, surface in enumerate(surfaces):
+            mixes = self._kept(surface, keys)
+            if mixes is None:
+                mixes = self._mix(build, surface, *known, progress, False)
+                self._mixes[surface.id] = (keys[surface.id], mixes)
+            complete.append(self._row(surface, evidence, mixes))
+            progress((number + 1) / len(surfaces))
+        yield Colours(tuple(complete), evidence.stills, evidence.problems, book.lessons)
+
+    def _evidence_of(self, build: Build) -> Evidence:
+        anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
+        key = (build.info.version_id, build.all(ColourPatch), build.all(Still), anchors)
+        if self._evidence is None or self._evidence[0] != key:
+            self._evidence = (key, gather_evidence(build, self._sampler))
+        return self._evidence[1]
+
+    def _book_of(self, build: Build) -> RecipeBook:
+        swatches = tuple(p.steps for p in build.all(PaintPot) if p.teaches and any(s.swatch_lab for s in p.steps))
+        key = (build.all(ShelfPaint), swatches)
+        if self._book is None or self._book[0] != key:
+            self._book = (key, RecipeBook(lessons_of(build, tuple(paint_of(p) for p in build.all(ShelfPaint)))))
+        return self._book[1]
+
+    def _kept(self, surface: Surface, keys: dict[str, Hashable]) -> Mixes | None:
+        kept = self._mixes.get(surface.id)
+        return kept[1] if kept is not None and kept[0] == keys[surface.id] else None
+
+    @staticmethod
+    def _key(build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float]) -> Hashable:
+        found = evidence.surfaces[surface.id]
+        info = build.info
+        zones = tuple((z, round(areas[z.id], 1)) for z in build.all(Zone) if z.surface_id == surface.id)
+        pots = tuple(p for p in build.all(PaintPot) if p.surface_id == surface.id)
+        return (
+            surface, found.colour, tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
+            book, pots, zones,
+            (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
+        )  # fmt: skip
+
+    @staticmethod
+    def _mix(
+        build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float],
+        progress: Progress, quick: bool,
+    ) -> Mixes:  # fmt: skip
+        return mixes_of(build, surface, evidence.surfaces[surface.id], book, areas, progress, quick)
+
+    @staticmethod
+    def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:
+        return SurfaceRow(surface.id, surface.name, evidence.surfaces[surface.id], mixes)

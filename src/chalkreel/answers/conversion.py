@@ -1,0 +1,86 @@
+"""The operations between the kit and the version being built."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.convert.operations import Difference, FeatureState, Operation, operations_for
+from chalkreel.core.convert.stock import StockChoice, nearest_stock
+from chalkreel.document.entities import Feature, FeatureInVersion, KitPart
+from chalkreel.document.snapshot import Build
+
+
+@dataclass(frozen=True)
+class OperationRow:
+    """One job with the feature it serves, its assembly and the stock nearest to its size."""
+
+    feature_id: str
+    assembly: str
+    operation: Operation
+    stock: StockChoice | None
+    evidence_still_id: str
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """All jobs, what to buy or cut, and the hours."""
+
+    rows: tuple[OperationRow, ...]
+    hours: float
+    without_evidence: tuple[str, ...]
+
+    @property
+    def shopping(self) -> tuple[str, ...]:
+        """Materials, each once."""
+        return tuple(dict.fromkeys(row.operation.material for row in self.rows if row.operation.verb != "check"))
+
+
+def conversion(build: Build, sizes: Sizes) -> Conversion:
+    """Compare, feature by feature, the kit's version with the one being built."""
+    info = build.info
+    wanted_mm = {row.dimension_id: row.replica.mm for row in sizes.rows if row.replica}
+    rows: list[OperationRow] = []
+    bare = []
+    for feature in build.all(Feature):
+        wanted = state_in(build, feature.id, info.version_id)
+        kit = state_in(build, feature.id, info.kit_version_id)
+        difference = _difference(build, feature, kit, wanted, wanted_mm.get(feature.dimension_id))
+        still_id = wanted.still_id if wanted else ""
+        rows += [
+            OperationRow(feature.id, feature.assembly, op,
+                         nearest_stock(op.size_mm, build.chain.replica_ratio) if op.size_mm else None, still_id)
+            for op in operations_for(difference)
+        ]  # fmt: skip
+        if not still_id:
+            bare.append(feature.name)
+    return Conversion(tuple(rows), sum(row.operation.hours for row in rows), tuple(bare))
+
+
+def state_in(build: Build, feature_id: str, version_id: str) -> FeatureInVersion | None:
+    """What the table says of a feature in a version."""
+    return next(
+        (s for s in build.all(FeatureInVersion) if s.feature_id == feature_id and s.version_id == version_id), None
+    )
+
+
+def _difference(
+    build: Build, feature: Feature, kit: FeatureInVersion | None, wanted: FeatureInVersion | None, size: float | None
+) -> Difference:
+    part = build.get(KitPart, feature.part_id)
+    return Difference(
+        feature.name,
+        _state(kit, part.calliper_mm if part else None),
+        _state(wanted, size),
+        feature.moulded_on,
+        part.state if part else "present",
+        feature.material,
+        feature.hours,
+        feature.when,
+    )
+
+
+def _state(entry: FeatureInVersion | None, size: float | None) -> FeatureState:
+    if entry is None:
+        return FeatureState(None)
+    return FeatureState(entry.present, entry.form, entry.place, size)

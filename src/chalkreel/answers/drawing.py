@@ -1,0 +1,84 @@
+"""The three-view drawing at the replica's scale, from the solved landmarks, edges and circles."""
+
+from __future__ import annotations
+
+import math
+
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.draft.sheet import Sheet
+from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.scene import AXES
+from chalkreel.document.entities import Dimension, Landmark, Tie
+from chalkreel.document.snapshot import Build
+
+Place = tuple[float, float, float]
+
+
+def three_view(build: Build, sizes: Sizes) -> Sheet:
+    """Side, top and front at true size for the replica.
+
+    Raises
+    ------
+    RefusedError
+        Nothing is solved yet, or nothing gives the scale.
+    """
+    reel = sizes.reel
+    if reel.solution is None:
+        raise RefusedError("Mark the same landmarks on two stills first: a drawing needs their places.")
+    if not (reel.solution.scene.rulers or reel.solution.scene.gauges):
+        raise RefusedError("Nothing gives the scale yet. Make one known length a ruler.")
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    places = _places(build, sizes, factor)
+    lines = {frozenset((t.a_id, t.b_id)): (t.a_id, t.b_id) for t in build.all(Tie)}
+    for a, b in tuple(lines.values()):
+        twins = _twin(build, a), _twin(build, b)
+        if all(twins):
+            lines.setdefault(frozenset(twins), twins)
+    edges = tuple(Line3(places[a], places[b]) for a, b in lines.values() if a in places and b in places)
+    drawn = tuple(s for d in build.all(Dimension) if (s := _size(d, sizes, places)) is not None)
+    name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
+    return three_views(name, edges, _circles(sizes, factor), tuple(places.values()), drawn)
+
+
+def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
+    solution, keys = sizes.reel.solution, sizes.reel.names.keys
+    assert solution is not None
+    found = {}
+    for landmark in build.all(Landmark):
+        if keys.get(landmark.id) in solution.layout.seeds:
+            x, y, z = (float(v) * factor for v in solution.point(keys[landmark.id]))
+            found[landmark.id] = (x, y, z)
+    return found
+
+
+def _twin(build: Build, landmark_id: str) -> str:
+    landmark = build.get(Landmark, landmark_id)
+    return landmark.mirror_id if landmark is not None else ""
+
+
+def _circles(sizes: Sizes, factor: float) -> tuple[Circle3, ...]:
+    """Every circle, and its twin where it was marked on the other side."""
+    solution = sizes.reel.solution
+    assert solution is not None
+    found = []
+    for circle, values in zip(solution.scene.circles, solution.unknowns.circles, strict=True):
+        centre, normal, radius = values[:3] * factor, values[3:6], math.exp(values[6]) * factor
+        for sign in sorted({-1.0 if r.mirrored else 1.0 for r in solution.scene.rims if r.circle == circle.key}):
+            flip = (1.0, sign, 1.0)
+            cx, cy, cz = (float(v) * f for v, f in zip(centre, flip, strict=True))
+            nx, ny, nz = (float(v) * f for v, f in zip(normal, flip, strict=True))
+            found.append(Circle3((cx, cy, cz), (nx, ny, nz), radius))
+    return tuple(found)
+
+
+def _size(dimension: Dimension, sizes: Sizes, places: dict[str, Place]) -> Size3 | None:
+    row = next((r for r in sizes.rows if r.dimension_id == dimension.id), None)
+    between = dimension.a_id in places and dimension.b_id in places and not dimension.corner_id
+    if not dimension.drawn or row is None or row.replica is None or not between:
+        return None
+    words = f"{row.replica.mm * dimension.steps:.1f}"
+    if dimension.steps > 1:
+        words = f"{words} = {dimension.steps} × {row.replica.mm:.1f}"
+    along = AXES.index(dimension.along) if dimension.along else None
+    return Size3(places[dimension.a_id], places[dimension.b_id], words, along)

@@ -1,0 +1,75 @@
+"""Open matters of each stage, in words: what the chalk line counts."""
+
+from __future__ import annotations
+
+from typing import Final, Literal
+
+from chalkreel.answers.colours import Colours
+from chalkreel.answers.conversion import Conversion
+from chalkreel.answers.coverage import Coverage
+from chalkreel.answers.lighting import Lighting
+from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.colour.rescue import TOLERANCE
+
+StageName = Literal["Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench"]
+STAGES: Final[tuple[StageName, ...]] = ("Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench")
+POOR_SHARE: Final = 0.03
+
+
+def gather_matters(coverage: Coverage) -> tuple[str, ...]:
+    """Bare sides and parts that need care."""
+    words = [f"No still shows the {side}" for side in coverage.bare_sides]
+    words += [f"{part.name} is missing from the kit" for part in coverage.missing]
+    return (*words, *(f"{part.name} is {part.state}" for part in coverage.faulty))
+
+
+def measure_matters(sizes: Sizes) -> tuple[str, ...]:
+    """Sizes not known, poorly known, or resting on rulers that disagree."""
+    words = [f"{row.name}: {row.problem}" for row in sizes.rows if row.replica is None and row.angle is None]
+    words += [
+        f"{row.name} is known only to ± {196 * row.replica.sigma_mm / row.replica.mm:.0f} %"
+        for row in sizes.rows
+        if row.replica is not None and row.replica.sigma_mm / row.replica.mm > POOR_SHARE
+    ]
+    words += [f"{f.view.capitalize()}: {f.words}" if f.view else f.words for f in sizes.reel.faults]
+    words += [f"{untied.view.capitalize()} is not tied in. {untied.reason}" for untied in sizes.reel.untied]
+    for plane in sizes.planes:
+        words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
+    if sizes.fit is not None and not sizes.fit.fits:
+        words.append(f"The replica is {-sizes.fit.room_mm:.0f} mm too long for its space")
+    return tuple(words)
+
+
+def convert_matters(conversion: Conversion) -> tuple[str, ...]:
+    """Features that no still decides."""
+    doubtful = [f"{row.operation.feature}: find a still that decides it"
+                for row in conversion.rows if row.operation.verb == "check"]  # fmt: skip
+    return (*doubtful, *(f"{name} rests on no still" for name in conversion.without_evidence))
+
+
+def light_matters(lighting: Lighting) -> tuple[str, ...]:
+    """What keeps it from lighting well."""
+    found = lighting.circuit.warnings if lighting.circuit else ()
+    return (*found, lighting.problem) if lighting.problem else found
+
+
+def colour_matters(colours: Colours) -> tuple[str, ...]:
+    """Surfaces without colour or without a close recipe."""
+    words = [f"{row.name}: {row.problem}" for row in colours.surfaces if row.colour is None]
+    for row in colours.surfaces:
+        if row.best is not None and row.best[0].delta_e > 2.0:
+            words.append(f"{row.name} is out of the shelf’s reach by ΔE {row.best[0].delta_e:.1f}")
+        words += [vote.odd for vote in row.votes if vote.odd]
+        for pot in row.mixes.pots:
+            if pot.rescue is not None and pot.rescue.now > TOLERANCE:
+                words.append(f"{pot.pot.label} is off by ΔE {pot.rescue.now:.1f}: see Pots for what to add")
+    return tuple(words)
+
+
+def finish_matters(sequence: Sequence) -> tuple[str, ...]:
+    """Broken rules and missed latest starts."""
+    words = list(dict.fromkeys(f"{v.rule.capitalize()}: {v.reason}" for v in sequence.broken))
+    if sequence.timetable is not None:
+        words += [reason for _, reason in sequence.timetable.late]
+    return (*words, sequence.problem) if sequence.problem else tuple(words)

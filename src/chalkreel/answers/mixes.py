@@ -1,0 +1,322 @@
+"""From a surface's colour to its target, recipes, pots and the amount to mix."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from chalkreel.answers.evidence import SurfaceColour, SurfaceEvidence
+from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.stack import StackRow, over_base, stack_of
+from chalkreel.core.colour.batch import Batch, Habits, batch_for
+from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.layers import aim_through
+from chalkreel.core.colour.learning import Lessons, learn
+from chalkreel.core.colour.learning import Swatch as TestSwatch
+from chalkreel.core.colour.mixing import pot_lab, pot_of
+from chalkreel.core.colour.paint import Paint, cup_of
+from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.rescue import Rescue, rescue
+from chalkreel.core.colour.target import MODES, Lightened, Mode, lightened, picture_lab
+from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Medium, Sheen
+from chalkreel.document.entities import BuildInfo
+from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
+from chalkreel.document.snapshot import Build
+
+Progress = Callable[[float], bool]
+Painted = tuple[Recipe, Swatch]
+CUP_DROP_ML = 0.05
+
+
+@dataclass(frozen=True)
+class TargetRow:
+    """What the mix would be to look like in a mode, or why that is not known yet."""
+
+    mode: Mode
+    lab: Lab | None
+    swatch: Swatch | None
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class Target:
+    """The chosen target, lightened; `aim` is the base colour that gets there through the planned layers."""
+
+    mode: Mode
+    lab: Lab
+    aim: Lab
+    lightened_by: float
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class Need:
+    """How much of a surface's paint its zones want."""
+
+    area_cm2: float
+    coats: int
+    batch: Batch | None
+
+
+@dataclass(frozen=True, eq=False)
+class PotRow:
+    """A pot: what is in it, what its colour should have been after each step, and the way to the target."""
+
+    pot: PaintPot
+    drops: Drops
+    predicted: tuple[Swatch | None, ...]
+    rescue: Rescue | None
+    problem: str
+
+
+@dataclass(frozen=True, eq=False)
+class Mixes:
+    """All that concerns paint for one surface."""
+
+    targets: tuple[TargetRow, ...] = ()
+    target: Target | None = None
+    recipes: tuple[Painted, ...] = ()
+    settled: Painted | None = None
+    worth: Worth | None = None
+    single: Painted | None = None
+    lacking: tuple[str, float] | None = None
+    need: Need | None = None
+    stacks: tuple[StackRow, ...] = ()
+    pots: tuple[PotRow, ...] = ()
+    problem: str = ""
+
+    @property
+    def best(self) -> Painted | None:
+        """The recipe to mix."""
+        return self.settled or next(iter(self.recipes), None)
+
+
+class RecipeBook:
+    """Searches made with one shelf as it was taught; what was found once is not looked for again."""
+
+    def __init__(self, lessons: Lessons) -> None:
+        self.lessons = lessons
+        self._found: dict[tuple[Lab, Medium, Limits, bool], tuple[Recipe, ...]] = {}
+
+    def find(self, aim: Lab, medium: Medium, limits: Limits, quick: bool, progress: Progress) -> tuple[Recipe, ...]:
+        """Recipes for a colour from what may go into a cup of a medium; `progress` may stop the search.
+
+        Raises
+        ------
+        RefusedError
+            Nothing may go in, or the limits are impossible.
+        """
+        key = (aim, medium, limits, quick)
+        if key not in self._found:
+            shelf, taught = cup_of(self.lessons.shelf, medium), self.lessons.corrections
+            self._found[key] = find_recipes(
+                aim, shelf, limits, sheen_of(shelf), lambda _: progress(-1.0), quick, taught
+            )
+        return self._found[key]
+
+
+def paint_of(paint: ShelfPaint) -> Paint:
+    """A shelf's paint as the arithmetic takes it."""
+    return Paint(
+        paint.name, np.array(paint.absorption), np.array(paint.scattering), paint.medium, paint.sheen, paint.source,
+        paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat,
+    )  # fmt: skip
+
+
+def lessons_of(build: Build, shelf: tuple[Paint, ...]) -> Lessons:
+    """What all swatches of the build's pots teach of the shelf."""
+    swatches = [
+        TestSwatch(drops, step.swatch_lab, sheen_of(shelf))
+        for pot in build.all(PaintPot)
+        if pot.teaches
+        for drops, step in _states(pot)
+        if step.swatch_lab is not None
+    ]
+    return learn(shelf, tuple(swatches))
+
+
+def sheen_of(shelf: tuple[Paint, ...]) -> Sheen:
+    """The sheen that most paints of a shelf dry to."""
+    sheens = [p.sheen for p in shelf]
+    return max(sheens, key=sheens.count, default="matte")
+
+
+def drops_in(pot: PaintPot) -> Drops:
+    """All that went into a pot, by paint."""
+    return next(reversed([drops for drops, _ in _states(pot)]), ())
+
+
+def habits_of(info: BuildInfo) -> Habits:
+    """How this modeller sprays."""
+    return Habits(info.coverage_cm2_per_ml, info.loss_percent / 100.0, info.thinner_parts, info.touch_up_ml)
+
+
+def targets_of(surface: Surface, evidence: SurfaceEvidence) -> tuple[TargetRow, ...]:
+    """The three ways to read the stills, side by side."""
+    return tuple(_target_row(mode, surface, evidence) for mode in MODES)
+
+
+def mixes_of(
+    build: Build, surface: Surface, evidence: SurfaceEvidence, book: RecipeBook, areas: Mapping[str, float],
+    progress: Progress, quick: bool,
+) -> Mixes:  # fmt: skip
+    """Target, recipes and all that follows; a `quick` look tries single paints and pairs only."""
+    targets = targets_of(surface, evidence)
+    zones = tuple(z for z in build.all(Zone) if z.surface_id == surface.id)
+    medium: Medium = zones[0].medium if zones else "water acrylic"
+    lessons = book.lessons
+    shelf = cup_of(lessons.shelf, medium)
+    sheen = sheen_of(shelf)
+    cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)), sheen)
+    try:
+        target = _target(surface, targets, zones, lessons.shelf, sheen)
+    except RefusedError as refusal:
+        return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
+    recipes, problem = _recipes(surface, book, target, medium, quick, progress)
+    settled = predict_recipe(surface.drops, shelf, target.aim, sheen, corrections=lessons.corrections)
+    best = settled or next(iter(recipes), None)
+    if best is None:
+        return Mixes(targets, target, problem=problem)
+    need = need_of(build, zones, best.drops, shelf, areas)
+    single = next(iter(nearest_single(target.aim, shelf, sheen)), None)
+    nearest = min(r.delta_e for r in (*recipes, best))
+    return Mixes(
+        targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
+        worth(best, shelf, target.aim, sheen, lessons.corrections), painted(single) if single else None,
+        lacking(target.aim, shelf, sheen, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
+        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, sheen, lessons.corrections)
+              for z in zones if z.role in ("base", "stripe")),
+        _pots(build, surface, replace(cup, best=best, need=need), target), problem,
+    )  # fmt: skip
+
+
+def _recipes(
+    surface: Surface, book: RecipeBook, target: Target, medium: Medium, quick: bool, progress: Progress
+) -> tuple[tuple[Recipe, ...], str]:
+    """Recipes for the aim, or why there are none."""
+    if not book.lessons.shelf:
+        return (), ""
+    if not cup_of(book.lessons.shelf, medium):
+        return (), f"No paint on the shelf is {medium}: it may not be mixed with others."
+    limits = Limits(surface.most_paints, surface.most_drops, frozenset(surface.without))
+    try:
+        return book.find(target.aim, medium, limits, quick, progress), ""
+    except RefusedError as refusal:
+        return (), str(refusal)
+
+
+def area_of(zone: Zone, sizes: Sizes | None) -> tuple[float, bool]:
+    """A zone's area in cm², and whether it was measured."""
+    mm = {row.dimension_id: row.replica.mm for row in sizes.rows if row.replica is not None} if sizes else {}
+    if zone.length_id in mm and zone.height_id in mm:
+        return zone.faces * mm[zone.length_id] * mm[zone.height_id] / 100.0, True
+    return zone.area_cm2, False
+
+
+def need_of(
+    build: Build, zones: tuple[Zone, ...], drops: Drops, shelf: tuple[Paint, ...], areas: Mapping[str, float]
+) -> Need:
+    """All zones of the surface together; the coats are those of the zone with most."""
+    area, coats = sum(areas[z.id] for z in zones), max((z.coats for z in zones), default=0)
+    if not zones:
+        return Need(area, coats, None)
+    # Zones with fewer coats need less: what counts is area times coats.
+    painted_cm2 = sum(areas[z.id] * z.coats for z in zones)
+    try:
+        return Need(area, coats, batch_for(painted_cm2, 1, drops, shelf, habits_of(build.info)))
+    except RefusedError:
+        return Need(area, coats, None)
+
+
+def painted(recipe: Recipe) -> Painted:
+    """A recipe with its colour for the screen."""
+    return recipe, rgb8_of_lab(recipe.lab)
+
+
+def _target_row(mode: Mode, surface: Surface, evidence: SurfaceEvidence) -> TargetRow:
+    colour: SurfaceColour | None = evidence.colour
+    if mode == "object":
+        lab = surface.known_lab or (colour.lab if colour else None)
+        return _row(mode, lab, evidence.problem or "no still shows it yet")
+    if mode == "picture":
+        counted = tuple(v.sample.rgb for v in evidence.votes if v.sample is not None and v.counts)
+        try:
+            return _row(mode, picture_lab(counted), "")
+        except RefusedError as refusal:
+            return _row(mode, None, str(refusal))
+    return _row(mode, surface.free_lab, "no colour of your own is given yet")
+
+
+def _row(mode: Mode, lab: Lab | None, problem: str) -> TargetRow:
+    return TargetRow(mode, lab, rgb8_of_lab(lab) if lab else None, "" if lab else problem)
+
+
+def _target(
+    surface: Surface, rows: tuple[TargetRow, ...], zones: tuple[Zone, ...], shelf: tuple[Paint, ...], sheen: Sheen
+) -> Target:
+    row = next(r for r in rows if r.mode == surface.mode)
+    if row.lab is None:
+        raise RefusedError(row.problem)
+    light: Lightened = lightened(row.lab, surface.lighten)
+    if not (surface.through and zones):
+        return Target(surface.mode, light.lab, light.lab, light.moved)
+    try:
+        aim = aim_through(light.lab, over_base(zones[0], shelf, sheen), sheen)
+        return Target(surface.mode, light.lab, aim, light.moved)
+    except RefusedError as refusal:
+        return Target(surface.mode, light.lab, light.lab, light.moved, str(refusal))
+
+
+def _states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
+    """What was in the pot after each of its steps."""
+    total: dict[str, int] = {}
+    found = []
+    for step in pot.steps:
+        for name, count in step.drops:
+            total[name] = total.get(name, 0) + count
+        found.append((tuple(total.items()), step))
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class _Cup:
+    """What may go into one cup: the shelf as taught and as labelled, the sheen it dries to, the recipe and the need."""
+
+    shelf: tuple[Paint, ...]
+    labelled: tuple[Paint, ...]
+    sheen: Sheen
+    best: Recipe | None = None
+    need: Need | None = None
+
+
+def _pots(build: Build, surface: Surface, cup: _Cup, target: Target | None) -> tuple[PotRow, ...]:
+    return tuple(_pot_row(pot, cup, target) for pot in build.all(PaintPot) if pot.surface_id == surface.id)
+
+
+def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
+    drops = drops_in(pot)
+    predicted = tuple(_swatch(so_far, cup.labelled, cup.sheen) for so_far, _ in _states(pot))
+    last = pot.steps[-1].swatch_lab if pot.steps else None
+    if last is None or target is None:
+        words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."
+        return PotRow(pot, drops, predicted, None, words if target is not None else "")
+    room = int(pot.cup_ml / CUP_DROP_ML)
+    batch = cup.need.batch if cup.need is not None else None
+    wanted = sum(a.drops for a in batch.amounts) if batch is not None else 0
+    try:
+        way = rescue(drops, last, target.aim, cup.shelf, cup.sheen, room, cup.best, wanted)
+        return PotRow(pot, drops, predicted, way, "")
+    except RefusedError as refusal:
+        return PotRow(pot, drops, predicted, None, str(refusal))
+
+
+def _swatch(drops: Drops, shelf: tuple[Paint, ...], sheen: Sheen) -> Swatch | None:
+    """The colour of an opaque coat of these drops, as the labels have it; None where a paint is not on the shelf."""
+    names = {p.name for p in shelf}
+    if not drops or any(name not in names for name, _ in drops):
+        return None
+    return rgb8_of_lab(pot_lab(pot_of(drops, shelf), sheen))

@@ -1,0 +1,25 @@
+"""Answers about the shelf itself: masstones and their distance from a target."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from chalkreel.answers.mixes import paint_of
+from chalkreel.core.colour.cielab import Lab, as_lab
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.mixing import pot_lab, pot_of
+from chalkreel.document.paint_entities import ShelfPaint
+from chalkreel.document.snapshot import Build
+
+Array = npt.NDArray[np.float64]
+
+
+def masstones(build: Build, target: Lab | None) -> tuple[tuple[ShelfPaint, Lab, float], ...]:
+    """Every paint with its masstone and ΔE00 to a target (0 without one)."""
+    found = []
+    for paint in build.all(ShelfPaint):
+        lab = pot_lab(pot_of(((paint.name, 1),), (paint_of(paint),)), paint.sheen)
+        apart = 0.0 if target is None else float(delta_e_2000(lab, np.array(target)))
+        found.append((paint, as_lab(lab), apart))
+    return tuple(found)

@@ -1,0 +1,117 @@
+"""From a zone's finish to the layers that make it, and what they do to its colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.layers import (
+    Layer,
+    LayerKind,
+    coats_to_hide,
+    looks,
+    shown_through,
+)
+from chalkreel.core.colour.mixing import Correction, Pot, pot_of
+from chalkreel.core.colour.paint import Paint
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.materials import Sheen
+from chalkreel.document.paint_entities import Drops, Primer, Zone
+
+PRIMER_LAB: Final[dict[Primer, Lab]] = {
+    "white": (91.0, 0.0, 1.0), "grey": (63.0, 0.0, 0.0), "black": (20.0, 0.0, 0.0), "silver": (76.0, 0.0, 1.0),
+}  # fmt: skip
+VARNISH_COATS: Final = 2
+HIDDEN: Final = 1.0
+
+
+@dataclass(frozen=True)
+class LookRow:
+    """How the zone looks after a layer, and its ΔE00 to the target."""
+
+    name: str
+    lab: Lab
+    swatch: Swatch
+    to_target: float
+
+
+@dataclass(frozen=True)
+class StackRow:
+    """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide the primer; so much of
+    the pre-shade shows.
+    """
+
+    zone: str
+    looks: tuple[LookRow, ...]
+    moved: float
+    coats: int | None
+    pre_shade: float
+    problem: str = ""
+
+
+def darkest(shelf: tuple[Paint, ...]) -> Drops:
+    """What a wash or pre-shade is made of when nobody said: the shelf's darkest paint."""
+    opaque = [p for p in shelf if not p.metallic]
+    if not opaque:
+        return ()
+    return ((min(opaque, key=lambda p: float((p.scattering / p.absorption).mean())).name, 1),)
+
+
+def over_base(zone: Zone, shelf: tuple[Paint, ...], base_sheen: Sheen) -> tuple[Layer, ...]:
+    """The layers planned over a zone's colour: gloss, wash as wiped, filter, last varnish."""
+    found: list[Layer] = []
+    sealed = zone.decals or "wash" in zone.wear or bool(zone.filter_drops)
+    if sealed:
+        found.append(Layer("gloss", "varnish", sheen="gloss", coats=VARNISH_COATS))
+    if "wash" in zone.wear:
+        wash = pot_of(zone.wash or darkest(shelf), shelf)
+        found.append(Layer("wash, wet on", "wash", wash))
+        found.append(Layer("wash, wiped", "wiped wash", wash))
+    if zone.filter_drops:
+        found.append(Layer("filter", "filter", pot_of(zone.filter_drops, shelf)))
+    if sealed or zone.sheen != base_sheen:
+        found.append(Layer(f"{zone.sheen} varnish", "varnish", sheen=zone.sheen, coats=1 if sealed else VARNISH_COATS))
+    return tuple(found)
+
+
+def stack_of(
+    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, sheen: Sheen,
+    corrections: tuple[Correction, ...] = (),
+) -> StackRow:  # fmt: skip
+    """Every look of a zone from primer to the last varnish."""
+    base = pot_of(drops, shelf, corrections)
+    primer = Layer(
+        f"{zone.primer} primer", "metal" if zone.primer == "silver" else "primer", lab=PRIMER_LAB[zone.primer],
+        sheen="gloss" if zone.primer == "silver" else "matte",
+    )  # fmt: skip
+    by_name = {p.name: p for p in shelf}
+    clear = bool(drops) and all(by_name[name].clear for name, _ in drops if name in by_name)
+    kind: LayerKind = "clear tint" if clear else "coat"
+    under: list[Layer] = [primer]
+    shade = pot_of(darkest(shelf), shelf)
+    if "pre-shade" in zone.wear and shade.drops:
+        under.append(Layer("pre-shade", "pre-shade", shade))
+    coats = [Layer(f"coat {n}", kind, base, sheen=sheen) for n in range(1, zone.coats + 1)]
+    try:
+        every = (*under, *coats, *over_base(zone, shelf, sheen))
+        seen = looks(every, target)
+    except RefusedError as refusal:
+        return StackRow(zone.name, (), 0.0, None, 0.0, str(refusal))
+    rows = tuple(LookRow(look.name, look.lab, rgb8_of_lab(look.lab), look.delta_e or 0.0) for look in seen)
+    laid = seen[len(under) + len(coats) - 1]
+    moved = float(delta_e_2000(np.array(seen[-1].lab), np.array(laid.lab)))
+    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, sheen, clear))
+
+
+def _hiding(zone: Zone, base: Pot, shade: Pot, sheen: Sheen, clear: bool) -> tuple[int | None, float]:
+    """Coats that hide the primer, and what the planned ones leave to be seen of a pre-shade in ΔE00."""
+    if clear:
+        return None, 0.0
+    primer = PRIMER_LAB[zone.primer]
+    hide = coats_to_hide(base, (primer,), sheen, HIDDEN)
+    shaded = "pre-shade" in zone.wear and shade.drops > 0
+    return hide, shown_through(base, primer, shade, sheen, zone.coats) if shaded else 0.0

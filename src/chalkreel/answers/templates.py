@@ -1,0 +1,220 @@
+"""Templates at the replica's scale from traced outlines and collars, and the map of marks on each panel."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
+from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.quantities import on_circle
+from chalkreel.core.measure.repeats import Repeats, find_repeats
+from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, Spot, Still
+from chalkreel.document.snapshot import Build
+
+NEAR_PLANE = 0.03
+STROKE_MM = 4.0
+
+
+@dataclass(frozen=True)
+class SpotRow:
+    """A mark on a panel in mm of the replica: size, direction (degrees from the panel's right, upwards), and its
+    distances from the two nearest landmarks or corners of the panel."""
+
+    spot_id: str
+    name: str
+    still_id: str
+    x_mm: float
+    y_mm: float
+    length_mm: float
+    angle_deg: float
+    nearest: tuple[tuple[str, float], ...]
+
+
+def replica_mm_per_px(build: Build, still: Still) -> float:
+    """The scale of a squared-up still on the replica.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: outlines and marks are true to size only on a squared-up still.")
+    return build.chain.convert(still.squared.mm_per_px, "miniature", "replica")
+
+
+def template_of(build: Build, outline: Outline) -> Template:
+    """An outline as a template in mm of the replica, y up."""
+    still = build.get(Still, outline.still_id)
+    assert still is not None
+    scale = replica_mm_per_px(build, still)
+    nodes = tuple(
+        Node(m.x_px * scale, (still.height_px - m.y_px) * scale, bend)
+        for m, bend in zip(outline.points, outline.bends, strict=True)
+    )
+    return Template(
+        outline.name, nodes, outline.layer, outline.closed, outline.mirror, outline.allowance_mm, outline.edges
+    )
+
+
+def outline_points(outline: Outline) -> tuple[tuple[float, float], ...]:
+    """The outline's curve in the still's own pixels; its corners alone where it cannot be drawn."""
+    nodes = tuple(Node(m.x_px, m.y_px, bend) for m, bend in zip(outline.points, outline.bends, strict=True))
+    try:
+        return curve(nodes, outline.closed)
+    except RefusedError:
+        return tuple((n.x, n.y) for n in nodes)
+
+
+def templates(build: Build, sizes: Sizes) -> tuple[Sheet, tuple[str, ...]]:
+    """All templates on one sheet, and what could not be drawn, in words."""
+    sheets, problems = [], []
+    for outline in build.all(Outline):
+        try:
+            sheets.append(template_sheet(template_of(build, outline)))
+        except RefusedError as refusal:
+            problems.append(f"{outline.name}: {refusal}")
+    for collar in build.all(Collar):
+        try:
+            sheets.append(unrolled(collar.name, collar.lower_mm, collar.upper_mm, collar.height_mm))
+        except RefusedError as refusal:
+            problems.append(f"{collar.name}: {refusal}")
+    for parts in build.all(RepeatedParts):
+        try:
+            sheets.append(_ring(build, sizes, parts))
+        except RefusedError as refusal:
+            problems.append(f"{parts.name}: {refusal}")
+    name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
+    return in_rows(name, sheets), tuple(problems)
+
+
+def repeats_of(build: Build, sizes: Sizes, parts: RepeatedParts) -> Repeats:
+    """Parts round a rim in mm of the replica.
+
+    Raises
+    ------
+    RefusedError
+        Neither a squared-up still nor a solved circle says how large they are, or they are not regular.
+    """
+    still = build.get(Still, parts.still_id)
+    assert still is not None
+    stored = np.array([(m.x_px, m.y_px) for m in parts.marks])
+    if still.squared is not None:
+        scale = replica_mm_per_px(build, still)
+        return find_repeats(stored * np.array([scale, -scale]))
+    keys, solution = sizes.reel.names.keys, sizes.reel.solution
+    circle, view = keys.get(parts.circle_id, ""), keys[still.id]
+    if solution is None or circle not in solution.layout.circles or view not in solution.layout.views:
+        raise RefusedError("Choose a circle whose rim is solved, or click the parts on a squared-up still.")
+    flat = on_circle(solution, view, circle, parts.mirrored, stored)
+    return find_repeats(flat * build.chain.convert(1.0, "miniature", "replica"))
+
+
+def _ring(build: Build, sizes: Sizes, parts: RepeatedParts) -> Sheet:
+    """The rim with a stroke at every place; every other one on the inside where they alternate."""
+    found = repeats_of(build, sizes, parts)
+    paths = []
+    for place in range(found.count):
+        turn = math.radians(found.first_deg + place * found.pitch_deg)
+        inward = -1.0 if parts.alternate and place % 2 else 1.0
+        ends = (found.radius, found.radius + inward * STROKE_MM)
+        first, second = ((r * math.cos(turn), r * math.sin(turn)) for r in ends)
+        paths.append(Path((first, second), "cut" if place in found.places else "register"))
+    cross = [Path(((-2.0, 0.0), (2.0, 0.0)), "register"), Path(((0.0, -2.0), (0.0, 2.0)), "register")]
+    words = Words((0.0, -found.radius - STROKE_MM - 6.0), f"{parts.name}: {repeats_words(found)}", 2.2, centred=True)
+    return Sheet(parts.name, (*paths, *cross), (Ring((0.0, 0.0), found.radius, "outline"),), (words,))
+
+
+def repeats_words(found: Repeats) -> str:
+    """Count, angle, diameter and misfit."""
+    across = 2 * found.radius
+    return f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {across:.1f} mm, misfit {found.misfit:.2f} mm"
+
+
+def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:
+    """Every mark that lies on a squared-up still."""
+    found = []
+    for spot in build.all(Spot):
+        still = build.get(Still, spot.still_id)
+        if still is None or still.squared is None:
+            continue
+        scale = replica_mm_per_px(build, still)
+        x, y = (spot.a.x_px + spot.b.x_px) / 2 * scale, (still.height_px - (spot.a.y_px + spot.b.y_px) / 2) * scale
+        dx, dy = (spot.b.x_px - spot.a.x_px) * scale, (spot.a.y_px - spot.b.y_px) * scale
+        known = _known_places(build, sizes, still, scale)
+        near = sorted(((name, math.hypot(px - x, py - y)) for name, (px, py) in known.items()), key=lambda p: p[1])
+        found.append(
+            SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), _lean(dx, dy),
+                    tuple(near[:2]))
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _lean(dx: float, dy: float) -> float:
+    """Degrees from the panel's right, above -90 to 90: a streak has no first end."""
+    return 90.0 - (90.0 - math.degrees(math.atan2(dy, dx))) % 180.0
+
+
+def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dict[str, tuple[float, float]]:
+    """Landmarks in the panel's plane, in mm of the replica on it, y up; the panel's corners where there are none."""
+    squared, solution = still.squared, sizes.reel.solution
+    assert squared is not None
+    width, height = still.width_px * scale, still.height_px * scale
+    corners = {"lower left corner": (0.0, 0.0), "lower right corner": (width, 0.0),
+               "upper left corner": (0.0, height), "upper right corner": (width, height)}  # fmt: skip
+    if squared.corner_mm is None or solution is None:
+        return corners
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    right, down = np.array(squared.right), np.array(squared.down)
+    found = {}
+    for landmark in build.all(Landmark):
+        key = sizes.reel.names.keys.get(landmark.id, "")
+        if key in solution.layout.seeds:
+            away = (solution.point(key) - np.array(squared.corner_mm)) * factor
+            x, y, off = float(away @ right), height - float(away @ down), abs(float(away @ np.cross(right, down)))
+            if off < NEAR_PLANE * max(width, height) and 0 <= x <= width and 0 <= y <= height:
+                found[landmark.name] = (x, y)
+    return found if len(found) > 1 else corners
+
+
+def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
+    """A panel with its marks, at true size, to lay beside the model.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    scale = replica_mm_per_px(build, still)
+    width, height = still.width_px * scale, still.height_px * scale
+    frame = Path(((0.0, 0.0), (width, 0.0), (width, height), (0.0, height)), "outline", closed=True)
+    paths, words = [frame], [Words((0.0, -7.0), still.title, 3.0)]
+    rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
+    measured_from = {name for row in rows for name, _ in row.nearest}
+    for name, (x, y) in _known_places(build, sizes, still, scale).items():
+        paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
+        if name in measured_from:
+            words.append(Words((x + 1.2, y + 0.4), name, 1.8))
+    for number, row in enumerate(rows, start=1):
+        turn = math.radians(row.angle_deg)
+        half = max(row.length_mm, 0.6) / 2
+        dx, dy = half * math.cos(turn), half * math.sin(turn)
+        paths.append(Path(((row.x_mm - dx, row.y_mm - dy), (row.x_mm + dx, row.y_mm + dy)), "mask"))
+        words.append(Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
+        words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row)}", 2.0))
+    outlines = [Path(curve(template_of(build, o).nodes, o.closed), "outline", o.closed)
+                for o in build.all(Outline) if o.still_id == still.id]  # fmt: skip
+    return merged(
+        f"{still.title}, marks at 1:{build.chain.replica_ratio:.4g}", [Sheet("", (*paths, *outlines), (), tuple(words))]
+    )
+
+
+def spot_words(row: SpotRow) -> str:
+    """Size, direction and place in words."""
+    near = " and ".join(f"{mm:.1f} mm from {name}" for name, mm in row.nearest)
+    return f"{row.name}: {row.length_mm:.1f} mm at {row.angle_deg:.0f}°, {near}"

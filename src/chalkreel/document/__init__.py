@@ -1,0 +1,1 @@
+"""The document: entities, their durable store, undo and file format."""

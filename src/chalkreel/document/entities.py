@@ -1,0 +1,358 @@
+"""Everything a build consists of: immutable entities with stable ids.
+
+Lengths are mm on the link of the scale chain that the entity names; pixels are stored pixels.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from chalkreel.core.convert.operations import PartState, When
+from chalkreel.core.draft.sheet import Layer
+from chalkreel.core.draft.template import Bend
+from chalkreel.core.light.circuit import LedColour
+from chalkreel.core.light.supplies import SupplyKind
+from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.scene import Axis
+from chalkreel.core.scale import Link
+from chalkreel.core.units import LengthUnit
+from chalkreel.document.entity import Entity
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
+
+Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
+StillKind = Literal["photo of the miniature", "screen frame", "exhibit", "print", "plan", "other"]
+Trust = Literal["high", "fair", "low"]
+
+SIDES: tuple[Side, ...] = ("port", "starboard", "bow", "aft", "top", "bottom", "several")
+STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", "exhibit", "print", "plan", "other")
+TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
+BUILD_ID = "build"
+SUPPLY_ID = "supply"
+
+
+class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
+    """Name, versions and scale chain; `order` is the user's wish for the sequence."""
+
+    name: str
+    story_mm: float
+    miniature_mm: float
+    replica_mm: float
+    version_id: str = ""
+    kit_version_id: str = ""
+    unit: LengthUnit = "mm"
+    first_bench_day: str = ""
+    order: tuple[str, ...] = ()
+    done: tuple[str, ...] = ()
+    space_name: str = ""
+    space_mm: float | None = None
+    coverage_cm2_per_ml: float = 90.0
+    loss_percent: float = 30.0
+    thinner_parts: float = 1.0
+    touch_up_ml: float = 1.0
+
+
+class Version(Entity, tag="version", frozen=True, kw_only=True):
+    """One of the subject's versions."""
+
+    name: str
+
+
+class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a squared-up still shows: so many mm of the miniature to a pixel, upper left corner and axes in the world.
+
+    The corner is None where only the still, not the subject, is known.
+    """
+
+    mm_per_px: float
+    corner_mm: tuple[float, float, float] | None = None
+    right: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    down: tuple[float, float, float] = (0.0, 1.0, 0.0)
+
+
+class Still(Entity, tag="still", frozen=True, kw_only=True):
+    """A reference picture and what it is worth; stills with the same `lens` share one."""
+
+    title: str
+    blob: str
+    width_px: int
+    height_px: int
+    number: int
+    side: Side = "several"
+    version_id: str = ""
+    still_kind: StillKind = "other"
+    pixel_aspect: float = 1.0
+    cropped: bool = False
+    trust: Trust = "fair"
+    note: str = ""
+    tilt_sigma_deg: float = 2.0
+    lens: str = ""
+    squared: SquaredPlane | None = None
+
+
+class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
+    """A part of the kit as it came out of the box."""
+
+    name: str
+    state: PartState = "present"
+    fit_note: str = ""
+    calliper_mm: float | None = None
+
+
+class Plane(Entity, tag="plane", frozen=True, kw_only=True):
+    """Four corners of a rectangle on a still. With `height_mm` None, `width_mm` is the ratio of its sides."""
+
+    still_id: str
+    name: str
+    corners: tuple[Mark, Mark, Mark, Mark]
+    width_mm: float
+    width_sigma_mm: float
+    height_mm: float | None = None
+    height_sigma_mm: float = 0.0
+    link: Link = "miniature"
+
+
+class RulerMark(Entity, tag="ruler", frozen=True, kw_only=True):
+    """Two marks whose distance is known on one link of the scale chain."""
+
+    still_id: str
+    plane_id: str
+    name: str
+    a: Mark
+    b: Mark
+    length_mm: float
+    sigma_mm: float
+    link: Link
+
+
+class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
+    """A named point of the subject. `mirror_id` is its twin across the centre line; its own id puts it on the line.
+
+    `place_mm` is where a plan has it: towards the bow, to port, up, on the link named.
+    """
+
+    name: str
+    mirror_id: str = ""
+    place_mm: tuple[float, float, float] | None = None
+    place_sigma_mm: float = 0.5
+    link: Link = "miniature"
+
+
+class LandmarkMark(Entity, tag="landmark mark", frozen=True, kw_only=True):
+    """A landmark marked on a still."""
+
+    still_id: str
+    landmark_id: str
+    mark: Mark
+
+
+class EdgeMark(Entity, tag="edge", frozen=True, kw_only=True):
+    """A straight edge marked on a still, along "length", "beam", "height" or a direction of any other name."""
+
+    still_id: str
+    a: Mark
+    b: Mark
+    direction: str
+
+
+class StraightEdge(Entity, tag="straight edge", frozen=True, kw_only=True):
+    """Points along an edge that is straight in truth: they show how the lens bends."""
+
+    still_id: str
+    marks: tuple[Mark, ...]
+
+
+class Tie(Entity, tag="tie", frozen=True, kw_only=True):
+    """The straight edge between two landmarks; it runs along a direction, where one is named."""
+
+    a_id: str
+    b_id: str
+    direction: str
+
+
+class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
+    """Landmarks in one plane; `across` is the axis that it is square to, where that is known."""
+
+    name: str
+    landmark_ids: tuple[str, ...]
+    across: Axis | None = None
+
+
+class RoundShape(Entity, tag="circle", frozen=True, kw_only=True):
+    """A true circle; `across` is the axis that it is square to, where that is known."""
+
+    name: str
+    across: Axis | None = None
+
+
+class RimMark(Entity, tag="rim", frozen=True, kw_only=True):
+    """Points clicked round a circle's rim on a still; `mirrored` means its twin across the centre line."""
+
+    still_id: str
+    circle_id: str
+    marks: tuple[Mark, ...]
+    mirrored: bool = False
+
+
+class KnownLength(Entity, tag="known length", frozen=True, kw_only=True):
+    """A ruler for the whole reel: between two landmarks, or the diameter of a circle."""
+
+    name: str
+    length_mm: float
+    sigma_mm: float
+    link: Link
+    a_id: str = ""
+    b_id: str = ""
+    along: Axis | None = None
+    circle_id: str = ""
+
+
+class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
+    """A size that is wanted, perhaps that of a kit part.
+
+    Between two landmarks (straight or along an axis, divided into `steps`), an angle at `corner_id`, or a
+    circle's diameter; with none of these it is read off single stills. `drawn` puts it on the three-view drawing.
+    """
+
+    name: str
+    part_id: str = ""
+    a_id: str = ""
+    b_id: str = ""
+    corner_id: str = ""
+    circle_id: str = ""
+    along: Axis | None = None
+    steps: int = 1
+    drawn: bool = False
+
+
+class Reading(Entity, tag="reading", frozen=True, kw_only=True):
+    """A dimension marked on one still; an empty plane means square on."""
+
+    dimension_id: str
+    still_id: str
+    plane_id: str
+    a: Mark
+    b: Mark
+
+
+class Outline(Entity, tag="outline", frozen=True, kw_only=True):
+    """A part's outline traced on a squared-up still, and what template to make of it.
+
+    `bends` says for each point whether it is a "corner", the middle of an "arc" or on a "smooth" run.
+    """
+
+    still_id: str
+    name: str
+    points: tuple[Mark, ...]
+    bends: tuple[Bend, ...]
+    layer: Layer = "cut"
+    closed: bool = True
+    mirror: bool = False
+    allowance_mm: float = 0.0
+    edges: tuple[int, ...] = ()
+
+
+class Collar(Entity, tag="collar", frozen=True, kw_only=True):
+    """A cone or cylinder to be unrolled, in mm of the replica."""
+
+    name: str
+    lower_mm: float
+    upper_mm: float
+    height_mm: float
+
+
+class RepeatedParts(Entity, tag="repeated parts", frozen=True, kw_only=True):
+    """Like parts clicked round a rim: on a squared-up still, or in the plane of a solved circle on any still.
+
+    `alternate` turns every other one round.
+    """
+
+    still_id: str
+    name: str
+    marks: tuple[Mark, ...]
+    circle_id: str = ""
+    mirrored: bool = False
+    alternate: bool = False
+
+
+class Spot(Entity, tag="spot", frozen=True, kw_only=True):
+    """A chip, hit, streak or decal seen on a still, from one end to the other."""
+
+    still_id: str
+    name: str
+    a: Mark
+    b: Mark
+
+
+class Feature(Entity, tag="feature", frozen=True, kw_only=True):
+    """Something that differs between versions, with the user's own choices for its job."""
+
+    name: str
+    assembly: str
+    moulded_on: bool = False
+    part_id: str = ""
+    dimension_id: str = ""
+    material: str = ""
+    hours: float | None = None
+    when: When | None = None
+
+
+class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=True):
+    """A feature as one version had it; `present` None means no still decides it."""
+
+    feature_id: str
+    version_id: str
+    present: bool | None
+    form: str = ""
+    place: str = ""
+    still_id: str = ""
+
+
+class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
+    """What the lights run from."""
+
+    supply_kind: SupplyKind = "AA cells"
+    cells: int = 3
+
+
+class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
+    """A string of equal LEDs."""
+
+    name: str
+    colour: LedColour
+    count: int
+    forward_volts: float
+    current_ma: float
+    flashing: bool = False
+    series: int | None = None
+    assembly: str = ""
+
+
+class Evening(Entity, tag="evening", frozen=True, kw_only=True):
+    """A weekly bench session; Monday is 0, times as 'HH:MM'."""
+
+    weekday: int
+    start: str
+    end: str
+
+
+class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
+    """What happened, when, at which step, with a photograph."""
+
+    at: str
+    words: str
+    step_id: str = ""
+    step_kind: str = ""
+    photo: str = ""
+    minutes: int = 0
+    cost: float = 0.0
+    lesson: bool = False
+
+
+AnyEntity = (
+    StraightEdge | Outline | Collar | Spot | RepeatedParts
+    | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
+    | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
+    | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | PaintPot | Zone | Evening | LogEntry
+)  # fmt: skip

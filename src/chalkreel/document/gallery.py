@@ -1,0 +1,38 @@
+"""Decoded stills of a build, kept for a while."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+
+from chalkreel.core.media.decode import decode
+from chalkreel.core.media.picture import Picture
+
+MOST_PIXELS = 130_000_000
+
+
+class Gallery:
+    """Decodes stills on demand from any thread; the pictures used last stay up to 130 million pixels in all."""
+
+    def __init__(self, blob: Callable[[str], bytes]) -> None:
+        self._blob = blob
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[str, Picture] = OrderedDict()
+
+    def picture(self, sha: str) -> Picture:
+        """The picture stored under a digest."""
+        with self._lock:
+            if sha in self._kept:
+                self._kept.move_to_end(sha)
+                return self._kept[sha]
+        picture = decode(self._blob(sha))
+        self.put(sha, picture)
+        return picture
+
+    def put(self, sha: str, picture: Picture) -> None:
+        """Keep a picture that was decoded before it was stored."""
+        with self._lock:
+            self._kept[sha] = picture
+            while len(self._kept) > 1 and sum(p.width * p.height for p in self._kept.values()) > MOST_PIXELS:
+                self._kept.popitem(last=False)

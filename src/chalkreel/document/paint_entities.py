@@ -1,0 +1,128 @@
+"""Entities of colour and paint: surfaces, patches, paints, pots, zones."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from chalkreel.core.colour.cielab import Lab
+from chalkreel.core.colour.paint import COAT, Source
+from chalkreel.core.colour.target import Mode
+from chalkreel.core.finish.steps import Role, Wear
+from chalkreel.core.materials import Medium, Sheen
+from chalkreel.document.entity import Entity
+
+Join = Literal["nothing", "sides", "sides and versions"]
+Primer = Literal["white", "grey", "black", "silver"]
+Drops = tuple[tuple[str, int], ...]
+
+JOINS: tuple[Join, ...] = ("nothing", "sides", "sides and versions")
+PRIMERS: tuple[Primer, ...] = ("white", "grey", "black", "silver")
+
+
+class Surface(Entity, tag="surface", frozen=True, kw_only=True):
+    """A painted surface of the subject; `drops` is the recipe settled on, if any.
+
+    `mode` says what a mix is to look like, `known_lab` is its colour where the user knows it, `lighten` the share
+    of air before it, `through` whether the mix aims through the varnish and wash planned over it. Votes of other
+    sides and versions count as `join` allows.
+    """
+
+    name: str
+    drops: Drops = ()
+    mode: Mode = "object"
+    free_lab: Lab | None = None
+    known_lab: Lab | None = None
+    lighten: float = 0.0
+    through: bool = False
+    join: Join = "sides"
+    most_paints: int = 4
+    most_drops: int = 24
+    without: tuple[str, ...] = ()
+    tolerance: float = 2.0
+
+
+class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
+    """A patch on a still: a surface's colour, or (no surface) a known neutral or colour.
+
+    The rectangle holds it; `outline` is the polygon within, or with `brush_px` the path of a brush of that radius.
+    Patches of one still on the same `facet` catch the same light.
+    """
+
+    still_id: str
+    surface_id: str
+    x_px: float
+    y_px: float
+    width_px: float
+    height_px: float
+    reflectance: float | None = None
+    known_lab: Lab | None = None
+    outline: tuple[tuple[float, float], ...] = ()
+    brush_px: float = 0.0
+    facet: str = ""
+    left_out: bool = False
+
+
+class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
+    """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle."""
+
+    name: str
+    medium: Medium
+    absorption: tuple[float, ...]
+    scattering: tuple[float, ...]
+    sheen: Sheen = "matte"
+    source: Source = "metered"
+    clear: bool = False
+    metallic: bool = False
+    drop_ml: float = 0.05
+    price_per_ml: float = 0.0
+    ml_left: float | None = None
+    coat: float = COAT
+    note: str = ""
+
+
+class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Drops that went into a pot, and the colour of the dry test swatch made then, if one was."""
+
+    at: str
+    drops: Drops
+    swatch_lab: Lab | None = None
+
+
+class PaintPot(Entity, tag="pot", frozen=True, kw_only=True):
+    """A cup of paint mixed for a surface: its history, and the remainder kept for touch-up.
+
+    What its swatches show of the paints counts while `teaches`.
+    """
+
+    surface_id: str
+    label: str
+    cup_ml: float
+    steps: tuple[PotStep, ...] = ()
+    kept_ml: float = 0.0
+    teaches: bool = True
+
+
+class Zone(Entity, tag="zone", frozen=True, kw_only=True):
+    """An area of one assembly that gets one finish.
+
+    Where `length_id` and `height_id` name measured sizes, its area is `faces` rectangles of those, else `area_cm2`.
+    """
+
+    name: str
+    assembly: str
+    surface_id: str
+    medium: Medium = "water acrylic"
+    sheen: Sheen = "matte"
+    role: Role = "base"
+    wear: tuple[Wear, ...] = ()
+    decals: bool = False
+    coats: int = 2
+    area_cm2: float = 50.0
+    primer: Primer = "grey"
+    wash: Drops = ()
+    filter_drops: Drops = ()
+    length_id: str = ""
+    height_id: str = ""
+    faces: int = 1

@@ -1,0 +1,1 @@
+"""What one gesture changes: marks, paint, squared-up stills, frames, removals."""

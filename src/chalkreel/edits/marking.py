@@ -1,0 +1,261 @@
+"""Edits for marks that belong to the whole reel: landmarks, edges, rims, known lengths, and repairs of faults."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+import msgspec
+
+from chalkreel.answers.scene_of import Names
+from chalkreel.core.draft.template import Bend
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.bend import bend_from_lines
+from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.scene import Axis
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import (
+    Dimension,
+    EdgeMark,
+    FlatSet,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    Outline,
+    RepeatedParts,
+    RimMark,
+    RoundShape,
+    Spot,
+    Still,
+    StraightEdge,
+    Tie,
+)
+from chalkreel.document.entity import new_id
+from chalkreel.document.snapshot import Build
+
+SIDES: Final = {"port": "starboard", "starboard": "port", "left": "right", "right": "left"}
+LEAST_RIM: Final = 5
+LEAST_FLAT: Final = 3
+
+
+def landmark_named(build: Build, name: str) -> Landmark | None:
+    """The landmark of a name, whatever its capitals."""
+    wanted = name.strip().casefold()
+    return next((m for m in build.all(Landmark) if m.name.casefold() == wanted), None)
+
+
+def mark_landmark(build: Build, still: Still, name: str, mark: Mark) -> Edits:
+    """Mark a landmark on a still: moved if it is there already, made if its name is new.
+
+    A new one whose name has "port" or "starboard" in it pairs up with the one that has the other word in its place.
+    """
+    edits: Edits = {}
+    landmark = landmark_named(build, name)
+    if landmark is None:
+        landmark = Landmark(id=new_id(), name=name.strip() or f"Landmark {len(build.all(Landmark)) + 1}")
+        twin = landmark_named(build, _other_side(landmark.name)) if _other_side(landmark.name) else None
+        if twin is not None and not twin.mirror_id:
+            landmark = msgspec.structs.replace(landmark, mirror_id=twin.id)
+            edits[twin.id] = msgspec.structs.replace(twin, mirror_id=landmark.id)
+        edits[landmark.id] = landmark
+    present = mark_on(build, still.id, landmark.id)
+    made = LandmarkMark(id=present.id if present else new_id(), still_id=still.id, landmark_id=landmark.id, mark=mark)
+    return {**edits, made.id: made}
+
+
+def mark_on(build: Build, still_id: str, landmark_id: str) -> LandmarkMark | None:
+    """The mark of a landmark on a still."""
+    return next((m for m in build.all(LandmarkMark) if m.still_id == still_id and m.landmark_id == landmark_id), None)
+
+
+def mirrored_with(build: Build, landmark: Landmark, twin_id: str) -> Edits:
+    """Make two landmarks each other's mirror image; its own id puts one on the centre line, empty parts it."""
+    edits: Edits = {}
+    for other in build.all(Landmark):
+        # Whoever was paired with either of the two is on its own again.
+        if other.id not in (landmark.id, twin_id) and other.mirror_id in (landmark.id, twin_id) and other.mirror_id:
+            edits[other.id] = msgspec.structs.replace(other, mirror_id="")
+    former = build.get(Landmark, landmark.mirror_id)
+    if former is not None and former.id not in (landmark.id, twin_id):
+        edits[former.id] = msgspec.structs.replace(former, mirror_id="")
+    edits[landmark.id] = msgspec.structs.replace(landmark, mirror_id=twin_id)
+    twin = build.get(Landmark, twin_id)
+    if twin is not None and twin.id != landmark.id:
+        edits[twin.id] = msgspec.structs.replace(twin, mirror_id=landmark.id)
+    return edits
+
+
+def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_ids: tuple[str, str]) -> Edits:
+    """A straight edge; between two landmarks it joins them, else it is seen on this still alone, along a direction.
+
+    Raises
+    ------
+    RefusedError
+        No direction is named.
+    """
+    a_id, b_id = landmark_ids
+    if a_id and b_id and a_id != b_id:
+        tie = Tie(id=new_id(), a_id=a_id, b_id=b_id, direction=direction.strip())
+        return {tie.id: tie}
+    if not direction.strip():
+        raise RefusedError("Say which way the edge runs: along the length, the beam, the height, or a name of its own.")
+    edge = EdgeMark(id=new_id(), still_id=still.id, a=ends[0], b=ends[1], direction=direction.strip())
+    return {edge.id: edge}
+
+
+def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+    """Points round a circle's rim on a still, in place of any clicked there before.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than five points.
+    """
+    if len(marks) < LEAST_RIM:
+        raise RefusedError("Click at least five points round the rim.")
+    edits: Edits = {}
+    wanted = name.strip().casefold()
+    circle = next((c for c in build.all(RoundShape) if c.name.casefold() == wanted), None)
+    if circle is None:
+        circle = RoundShape(id=new_id(), name=name.strip() or f"Circle {len(build.all(RoundShape)) + 1}")
+        edits[circle.id] = circle
+    for rim in build.all(RimMark):
+        if (rim.still_id, rim.circle_id, rim.mirrored) == (still.id, circle.id, mirrored):
+            edits[rim.id] = None
+    made = RimMark(id=new_id(), still_id=still.id, circle_id=circle.id, marks=marks, mirrored=mirrored)
+    return {**edits, made.id: made}
+
+
+def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Axis | None) -> Edits:
+    """Landmarks that lie in one plane.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three landmarks.
+    """
+    chosen = tuple(dict.fromkeys(i for i in landmark_ids if i))
+    if len(chosen) < LEAST_FLAT:
+        raise RefusedError("A flat needs three landmarks or more: click on their marks, then press Enter.")
+    made = FlatSet(
+        id=new_id(), name=name.strip() or f"Flat {len(build.all(FlatSet)) + 1}", landmark_ids=chosen, across=across
+    )
+    return {made.id: made}
+
+
+def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: Bend) -> Edits:
+    """A closed outline traced on a squared-up still.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up, or fewer than three points.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: outlines are true to size only on a squared-up still.")
+    if len(marks) < LEAST_FLAT:
+        raise RefusedError("An outline needs three points or more.")
+    made = Outline(
+        id=new_id(), still_id=still.id, name=name.strip() or f"Template {len(build.all(Outline)) + 1}", points=marks,
+        bends=tuple(bend for _ in marks),
+    )  # fmt: skip
+    return {made.id: made}
+
+
+def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Edits:
+    """Points along an edge that is straight in truth.
+
+    Raises
+    ------
+    RefusedError
+        The lens cannot be told from them.
+    """
+    bend_from_lines((marks,), (still.width_px, still.height_px), still.pixel_aspect)
+    made = StraightEdge(id=new_id(), still_id=still.id, marks=marks)
+    return {made.id: made}
+
+
+def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+    """Like parts round a rim; on a still that is not squared up they lie in the plane of a circle.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three, or no circle to lie on.
+    """
+    if len(marks) < LEAST_FLAT:
+        raise RefusedError("Click three parts or more round the rim.")
+    wanted = circle.strip().casefold()
+    found = next((c for c in build.all(RoundShape) if c.name.casefold() == wanted), None)
+    if still.squared is None and found is None:
+        raise RefusedError("Choose the circle on whose plane the parts lie, or click them on a squared-up still.")
+    made = RepeatedParts(
+        id=new_id(), still_id=still.id, name=f"round the {found.name}" if found else "parts round a rim", marks=marks,
+        circle_id=found.id if found and still.squared is None else "", mirrored=mirrored,
+    )  # fmt: skip
+    return {made.id: made}
+
+
+def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Edits:
+    """A chip, hit, streak or decal from one end to the other, on a squared-up still.
+
+    Raises
+    ------
+    RefusedError
+        The still is not squared up.
+    """
+    if still.squared is None:
+        raise RefusedError("Square a plane up first: marks are carried to the model from a squared-up still.")
+    made = Spot(
+        id=new_id(), still_id=still.id, name=name.strip() or f"Mark {len(build.all(Spot)) + 1}", a=ends[0], b=ends[1]
+    )
+    return {made.id: made}
+
+
+def turned_bend(outline: Outline, index: int) -> Outline:
+    """The outline with one point's bend changed: corner, arc, smooth, and round again."""
+    following: dict[Bend, Bend] = {"corner": "arc", "arc": "smooth", "smooth": "corner"}
+    bends = tuple(following[b] if i == index else b for i, b in enumerate(outline.bends))
+    return msgspec.structs.replace(outline, bends=bends)
+
+
+def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Edits:
+    """A dimension between two landmarks, or the angle at a corner."""
+    names = [m.name if (m := build.get(Landmark, i)) else "" for i in (a_id, b_id)]
+    if corner_id:
+        corner = build.get(Landmark, corner_id)
+        name = f"angle at {corner.name if corner else ''}"
+    else:
+        name = f"{names[0]} – {names[1]}"
+    dimension = Dimension(id=new_id(), name=name, a_id=a_id, b_id=b_id, corner_id=corner_id)
+    return {dimension.id: dimension}
+
+
+def repair(build: Build, names: Names, fault: Fault) -> Edits:
+    """The edits that put a fault right, or leave the culprit out."""
+    ids = names.ids()
+    if fault.kind == "ruler":
+        return {k.id: None for k in build.all(KnownLength) if names.keys[k.id] == fault.ruler}
+    still = build.get(Still, ids[fault.view])
+    assert still is not None
+    if fault.kind == "aspect":
+        return {still.id: msgspec.structs.replace(still, pixel_aspect=fault.aspect)}
+    culprits = {ids[key] for key in fault.landmarks}
+    edits: Edits = {}
+    for mark in build.all(LandmarkMark):
+        if mark.still_id != still.id or mark.landmark_id not in culprits:
+            continue
+        landmark = build.get(Landmark, mark.landmark_id)
+        assert landmark is not None
+        swap = fault.kind in ("swap", "swapped view")
+        edits[mark.id] = msgspec.structs.replace(mark, landmark_id=landmark.mirror_id) if swap else None
+    return edits
+
+
+def _other_side(name: str) -> str:
+    """The name with port and starboard exchanged, or nothing where neither is in it."""
+    swapped = re.sub(
+        r"\b(port|starboard|left|right)\b", lambda m: SIDES[m[0].casefold()], name, count=1, flags=re.IGNORECASE
+    )
+    return swapped if swapped != name else ""

@@ -1,0 +1,98 @@
+"""Removing an entity with all that hangs on it."""
+
+from __future__ import annotations
+
+from typing import Final
+
+import msgspec
+
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import (
+    BuildInfo,
+    Dimension,
+    EdgeMark,
+    Feature,
+    FeatureInVersion,
+    FlatSet,
+    KitPart,
+    KnownLength,
+    Landmark,
+    LandmarkMark,
+    Outline,
+    Plane,
+    Reading,
+    RepeatedParts,
+    RimMark,
+    RoundShape,
+    RulerMark,
+    Spot,
+    Still,
+    StraightEdge,
+    Tie,
+    Version,
+)
+from chalkreel.document.entity import Entity
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, Surface, Zone
+from chalkreel.document.snapshot import Build
+
+_ON_STILLS: Final[tuple[type[Entity], ...]] = (
+    Plane, RulerMark, Reading, ColourPatch, LandmarkMark, EdgeMark, RimMark, Outline, Spot, StraightEdge,
+    RepeatedParts,
+)  # fmt: skip
+# What goes with an entity when it is removed, and what merely forgets it.
+_OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
+    Still: tuple((kind, "still_id") for kind in _ON_STILLS),
+    Landmark: (
+        (LandmarkMark, "landmark_id"),
+        *((kind, field) for kind in (Tie, KnownLength, Dimension) for field in ("a_id", "b_id")),
+        (Dimension, "corner_id"),
+    ),
+    RoundShape: tuple((kind, "circle_id") for kind in (RepeatedParts, RimMark, KnownLength, Dimension)),
+    Plane: ((RulerMark, "plane_id"), (Reading, "plane_id")),
+    Dimension: ((Reading, "dimension_id"),),
+    Feature: ((FeatureInVersion, "feature_id"),),
+    Version: ((FeatureInVersion, "version_id"),),
+    Surface: ((ColourPatch, "surface_id"), (PaintPot, "surface_id")),
+}
+_FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
+    Still: ((FeatureInVersion, "still_id"),),
+    KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
+    Dimension: ((Feature, "dimension_id"), (Zone, "length_id"), (Zone, "height_id")),
+    Surface: ((Zone, "surface_id"),),
+    Landmark: ((Landmark, "mirror_id"),),
+    Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
+}
+
+
+def removal(build: Build, entity_id: str) -> Edits:
+    """Remove an entity with all that hangs on it; what only refers to it forgets it."""
+    edits: Edits = {}
+    _remove(build, entity_id, edits)
+    return edits
+
+
+def _remove(build: Build, entity_id: str, edits: Edits) -> None:
+    entity = build.entities.get(entity_id)
+    if entity is None or entity_id in edits:
+        return
+    edits[entity_id] = None
+    for kind, field in _OWNED.get(type(entity), ()):
+        for owned in build.all(kind):
+            if getattr(owned, field) == entity_id:
+                _remove(build, owned.id, edits)
+    if isinstance(entity, Landmark):
+        _leave_flats(build, entity.id, edits)
+    for kind, field in _FORGETS.get(type(entity), ()):
+        for other in build.all(kind):
+            current = edits.get(other.id, build.entities[other.id])
+            if current is not None and getattr(current, field) == entity_id:
+                edits[other.id] = msgspec.structs.replace(current, **{field: ""})
+
+
+def _leave_flats(build: Build, landmark_id: str, edits: Edits) -> None:
+    """A flat goes on without a removed landmark while three are left."""
+    for flat in build.all(FlatSet):
+        present = edits.get(flat.id, flat)
+        if isinstance(present, FlatSet) and landmark_id in present.landmark_ids:
+            left = tuple(i for i in present.landmark_ids if i != landmark_id)
+            edits[flat.id] = msgspec.structs.replace(present, landmark_ids=left) if len(left) > 2 else None

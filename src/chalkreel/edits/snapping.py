@@ -1,0 +1,13 @@
+"""A click on a still of a build, moved on to what it was meant for."""
+
+from __future__ import annotations
+
+from chalkreel.core.media.snap import snap
+from chalkreel.document.entities import Still
+from chalkreel.document.gallery import Gallery
+
+
+def snapped(gallery: Gallery, still: Still, x_px: float, y_px: float) -> tuple[float, float]:
+    """The place of the corner, line or edge under a click, or the click itself."""
+    found = snap(gallery.picture(still.blob), x_px, y_px)
+    return (found.x_px, found.y_px) if found is not None else (x_px, y_px)

@@ -1,0 +1,116 @@
+"""Squared-up stills: a plane of the solved model, or a marked rectangle, laid flat as a still of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.rectify import Flat, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
+from chalkreel.document.entities import FlatSet, Plane, SquaredPlane, Still
+from chalkreel.document.entity import new_id
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.snapshot import Build
+
+# Finest worth having: a fifth of a millimetre on the replica, unless the stills show less.
+FINEST_REPLICA_MM = 0.1
+LONGEST_PX = 1800
+
+
+@dataclass(frozen=True)
+class SquaredUp:
+    """A picture file (PNG) and the still that will show it; its blob is filled in when the picture is kept."""
+
+    png: bytes
+    still: Still
+
+
+def square_up(build: Build, sizes: Sizes, gallery: Gallery, plane_id: str, blend: bool) -> SquaredUp:
+    """Lay a flat of landmarks, or a rectangle marked on a still, flat.
+
+    Raises
+    ------
+    RefusedError
+        Nothing shows it, or nothing says how large it is.
+    """
+    flat_set, plane = build.get(FlatSet, plane_id), build.get(Plane, plane_id)
+    if flat_set is not None:
+        return _from_model(build, sizes, gallery, flat_set, blend)
+    if plane is None:
+        raise RefusedError("Choose a flat or a rectangle to square up.")
+    return _from_corners(build, gallery, plane)
+
+
+def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredUp:
+    reel = sizes.reel
+    if reel.solution is None:
+        raise RefusedError("Mark the same landmarks on two stills first: then any plane of them can be squared up.")
+    keys = [reel.names.keys[i] for i in flat_set.landmark_ids]
+    known = [k for k in keys if k in reel.solution.layout.seeds]
+    cameras = {
+        still.id: reel.solution.camera(key)
+        for still in build.all(Still)
+        if (key := reel.names.keys[still.id]) in reel.solution.layout.views
+    }
+    # Its outer side is the one from which its landmarks were marked.
+    marking = [s.view for s in reel.solution.scene.sightings if s.landmark in known]
+    places = [reel.solution.camera(view).position for view in marking] or [np.zeros(3)]
+    points = np.array([reel.solution.point(k) for k in known]).reshape(-1, 3)
+    flat = flat_through(points, np.mean(places, axis=0))
+    ranked = sorted(cameras, key=lambda i: -sharpness(flat, cameras[i]))
+    if not ranked or sharpness(flat, cameras[ranked[0]]) <= 0:
+        raise RefusedError(f"No still shows “{flat_set.name}” from outside. Mark its landmarks on one that does.")
+    scale = _mm_per_px(build, flat, 1.0 / sharpness(flat, cameras[ranked[0]]))
+
+    def pixels(still_id: str) -> Pixels:
+        still = build.get(Still, still_id)
+        assert still is not None
+        return gallery.picture(still.blob).display()
+
+    if blend:
+        picture = blended([(pixels(i), cameras[i]) for i in ranked[:4]], flat, scale)
+    else:
+        picture, _ = flatten(pixels(ranked[0]), cameras[ranked[0]], flat, scale)
+    corner, right, down = (tuple(float(v) for v in vector) for vector in (flat.corner, flat.right, flat.down))
+    best = build.get(Still, ranked[0])
+    source = "several stills" if blend or best is None else f"still {best.number}"
+    squared = SquaredPlane(scale, corner, right, down)  # type: ignore[arg-type]
+    return _still(build, picture, f"{flat_set.name}, squared up from {source}", squared, best)
+
+
+def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredUp:
+    still = build.get(Still, plane.still_id)
+    assert still is not None
+    if plane.height_mm is None:
+        raise RefusedError(
+            "Only the ratio of its sides is known. Give both sides of the rectangle, and it can be squared up."
+        )
+    factor = build.chain.convert(1.0, plane.link, "miniature")
+    width, height = plane.width_mm * factor, plane.height_mm * factor
+    corners = np.array([(m.x_px, m.y_px) for m in plane.corners])
+    finest = width / max(float(np.linalg.norm(corners[1] - corners[0])), 1.0)
+    flat = Flat(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width, height)
+    scale = _mm_per_px(build, flat, finest)
+    picture = flatten_corners(gallery.picture(still.blob).display(), corners, width, height, scale)
+    title = f"{plane.name}, squared up from still {still.number}"
+    return _still(build, picture, title, SquaredPlane(scale), still)
+
+
+def _mm_per_px(build: Build, flat: Flat, finest_mm: float) -> float:
+    least = build.chain.convert(FINEST_REPLICA_MM, "replica", "miniature")
+    return max(least, finest_mm / 2, max(flat.width_mm, flat.height_mm) / LONGEST_PX)
+
+
+def _still(build: Build, picture: Pixels, title: str, squared: SquaredPlane, source: Still | None) -> SquaredUp:
+    done, png = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
+    assert done
+    still = Still(
+        id=new_id(), title=title, blob="", width_px=picture.shape[1], height_px=picture.shape[0],
+        number=max((s.number for s in build.all(Still)), default=0) + 1, still_kind="plan",
+        side=source.side if source else "several", version_id=source.version_id if source else "",
+        trust=source.trust if source else "fair", squared=squared,
+    )  # fmt: skip
+    return SquaredUp(png.tobytes(), still)
