@@ -299,8 +299,8 @@ def usual() -> None:
         measure(solution, Spread(equations, solution), wanted)
 
     print(f"5 stills, 60 landmarks, solved with covariance of 30 sizes: {best_of(5, whole) * 1000:.0f} ms")
-    before = solve_reel(replace(marked.scene, sightings=marked.scene.sightings[:-1])).estimate
-    print(f"  one more mark, warm: {best_of(5, lambda: solve_reel(marked.scene, before)) * 1000:.0f} ms")
+    before = solve_reel(replace(marked.scene, sightings=marked.scene.sightings[:-1])).start
+    print(f"  one more mark, warm: {best_of(5, lambda: solve_reel(marked.scene, (before,))) * 1000:.0f} ms")
     times = [cold_time(reel(seed, 30, 5, mirrored=seed % 2 == 0, share=0.6)) for seed in range(20)]
     print(f"  from nothing, 20 reels: median {np.median(times):.2f} s, longest {max(times):.2f} s")
 

@@ -1,5 +1,6 @@
 """The demo's answers against the rendered truth, which the program never sees."""
 
+from datetime import date
 from typing import Any
 
 import msgspec
@@ -7,10 +8,10 @@ import numpy as np
 import pytest
 
 from chalkreel.answers.answers import Answers
-from chalkreel.answers.reel import ReelAnswer, ReelSolver
-from chalkreel.answers.scene_of import Names
-from chalkreel.answers.sequence import sequence
+from chalkreel.answers.reel import ReelAnswer, reel_inputs, solved_reel
+from chalkreel.answers.sequence import sequence, sequence_inputs
 from chalkreel.answers.sizes import sizes
+from chalkreel.answers.wording import lack_words, name_of, size_name
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import xyz_of_reflectance
@@ -19,7 +20,7 @@ from chalkreel.demo.evidence import SURFACES
 from chalkreel.document.entities import BUILD_ID, KitPart, KnownLength, Plane, RulerMark, Still
 from chalkreel.document.snapshot import Build
 
-NO_REEL = ReelAnswer(Names({}))
+NO_REEL = ReelAnswer()
 
 
 def edited(build: Build, **fields: object) -> Build:
@@ -34,13 +35,17 @@ def with_entity(build: Build, entity: Any) -> Build:
 def test_sizes_lie_within_their_stated_intervals(demo_answers: Answers, truth: dict[str, Any]) -> None:
     assert demo_answers.sizes is not None
     rows = demo_answers.sizes.rows
-    assert {row.name for row in rows} == set(truth["miniature_mm"])
+    build = demo_answers.build
+    assert {size_name(build, row) for row in rows} == set(truth["miniature_mm"])
     assert len(rows) >= 30
     scores = {}
     for row in rows:
-        found = row.miniature or row.angle
-        assert found is not None
-        scores[row.name] = (found.mm - truth["miniature_mm"][row.name]) / found.sigma_mm
+        name = size_name(build, row)
+        assert row.miniature is not None or row.angle is not None
+        if row.miniature is not None:
+            scores[name] = (row.miniature.mm - truth["miniature_mm"][name]) / row.miniature.sigma_mm
+        elif row.angle is not None:
+            scores[name] = (row.angle.degrees - truth["miniature_mm"][name]) / row.angle.sigma_deg
     # 36 intervals of 95 %: two outside are to be expected, six would happen by chance in one run of a hundred.
     assert sum(abs(z) > 1.96 for z in scores.values()) <= 5, scores
     # Nor are they wider than they need be: 36 scores of unit spread.
@@ -51,15 +56,15 @@ def test_the_whole_reel_solves_from_nothing(demo_answers: Answers) -> None:
     assert demo_answers.sizes is not None
     reel = demo_answers.sizes.reel
     assert reel.solution is not None and reel.untied == () and reel.unplaced == () and reel.faults == ()
-    assert {v.key for v in reel.solution.scene.views} == {f"still {n}" for n in range(1, 10)}
-    bend = {key: reel.solution.camera(key).bend for key in ("still 1", "still 7")}
-    assert bend["still 7"] == pytest.approx(-0.12, abs=0.02) and abs(bend["still 1"]) < 0.15
-    assert abs(reel.solution.camera("still 8").offset_px[0]) > 100
+    assert {v.key for v in reel.solution.scene.views} == {f"still-{n}" for n in range(1, 10)}
+    bend = {key: reel.solution.camera(key).bend for key in ("still-1", "still-7")}
+    assert bend["still-7"] == pytest.approx(-0.12, abs=0.02) and abs(bend["still-1"]) < 0.15
+    assert abs(reel.solution.camera("still-8").offset_px[0]) > 100
 
 
 def test_contradictory_rulers_show_by_how_much(demo_answers: Answers) -> None:
     assert demo_answers.sizes is not None
-    checks = {c.name: c for c in demo_answers.sizes.reel.rulers}
+    checks = {name_of(demo_answers.build, c.key): c for c in demo_answers.sizes.reel.rulers}
     assert set(checks) == {"set plan, overall", "donor wheel", "hatch in the script"}
     plan, hatch = checks["set plan, overall"], checks["hatch in the script"]
     assert plan.deviation is not None and hatch.deviation is not None
@@ -71,10 +76,9 @@ def test_contradictory_rulers_show_by_how_much(demo_answers: Answers) -> None:
 def test_rulers_in_story_and_on_the_miniature_tell_its_scale(demo_answers: Answers) -> None:
     build = demo_answers.build
     doubled = edited(build, miniature_mm=build.info.miniature_mm * 1.05)
-    for found, stated in (
-        (demo_answers.sizes.reel.ratio, 24.0),
-        (ReelSolver().solve(doubled, lambda _: True).ratio, 24 / 1.05),
-    ):  # type: ignore[union-attr]
+    assert demo_answers.sizes is not None
+    again = sizes(doubled, solved_reel(reel_inputs(doubled), (), lambda _: True))
+    for found, stated in ((demo_answers.sizes.ratio, 24.0), (again.ratio, 24 / 1.05)):
         assert found is not None and found.stated == pytest.approx(stated)
         assert found.ratio == pytest.approx(24.0, abs=1.96 * found.sigma)
 
@@ -83,15 +87,18 @@ def test_a_wrong_ruler_of_the_reel_is_named_and_its_removal_is_tried_out(demo_an
     build = demo_answers.build
     wheel = build.get(KnownLength, "known-donor wheel")
     assert wheel is not None
-    reel = ReelSolver().solve(with_entity(build, msgspec.structs.replace(wheel, length_mm=25.0)), lambda _: True)
-    assert [(f.kind, f.ruler) for f in reel.faults] == [("ruler", "donor wheel")]
+    reel = solved_reel(
+        reel_inputs(with_entity(build, msgspec.structs.replace(wheel, length_mm=25.0))), (), lambda _: True
+    )
+    assert [(f.kind, f.ruler) for f in reel.faults] == [("ruler", wheel.id)]
     assert reel.effect is not None and reel.effect.fault == reel.faults[0]
-    assert dict(reel.effect.changes).keys() >= {"Fins apart", "Hatch length"}
+    assert {name_of(build, i) for i, _ in reel.effect.changes} >= {"Fins apart", "Hatch length"}
 
 
 def test_sizes_are_useful_not_only_safe(demo_answers: Answers, truth: dict[str, Any]) -> None:
     assert demo_answers.sizes is not None
-    errors = [abs(r.miniature.mm / truth["miniature_mm"][r.name] - 1) for r in demo_answers.sizes.rows if r.miniature]
+    errors = [abs(r.miniature.mm / truth["miniature_mm"][size_name(demo_answers.build, r)] - 1)
+              for r in demo_answers.sizes.rows if r.miniature]  # fmt: skip
     assert np.median(errors) < 0.004 and np.quantile(errors, 0.95) < 0.02
 
 
@@ -120,13 +127,13 @@ def test_an_unmeasurable_plane_says_what_is_missing(demo_answers: Answers) -> No
     found = sizes(
         with_entity(build, msgspec.structs.replace(plane, height_mm=None, width_mm=1.0, width_sigma_mm=0.01)), NO_REEL
     )
-    row = next(r for r in found.rows if r.name == "Fan flange diameter")
-    assert row.replica is None and "ruler" in row.problem
+    row = next(r for r in found.rows if size_name(build, r) == "Fan flange diameter")
+    assert row.replica is None and "ruler" in lack_words(build, row.lack)
 
 
 def test_verdicts_follow_the_callipers(demo_answers: Answers) -> None:
     assert demo_answers.sizes is not None
-    actions = {r.name: r.verdict.action for r in demo_answers.sizes.rows}
+    actions = {size_name(demo_answers.build, r): r.verdict.action for r in demo_answers.sizes.rows}
     assert actions["Fin height, port"] == "make new"
     assert actions["Fan flange diameter"] == "correct"
     assert actions["Louvre width"] == "leave"
@@ -226,7 +233,8 @@ def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) 
     assert found is not None and found.broken == () and found.timetable is not None and found.timetable.finish
     backwards = tuple(s.id for s in reversed(found.steps))
     assert demo_answers.conversion is not None
-    wrong = sequence(edited(demo_answers.build, order=backwards), demo_answers.conversion, demo_answers.colours)
+    build = edited(demo_answers.build, order=backwards)
+    wrong = sequence(sequence_inputs(build, demo_answers.conversion, demo_answers.colours, date(2026, 11, 23)))
     assert wrong.broken and all(len(v.reason) > 20 for v in wrong.broken)
     by_id = {s.id: s for s in wrong.steps}
     assert violations(tuple(by_id[name] for name in wrong.repaired)) == ()

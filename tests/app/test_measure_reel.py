@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.wording import size_name
 from chalkreel.app.measure import landmarks
 from chalkreel.app.window import Window
 from chalkreel.document.entities import (
@@ -56,11 +57,23 @@ def test_a_ghost_becomes_a_mark_by_one_key(qtbot: QtBot, demo_window: Window) ->
     ghost = landmarks.ghost_of(session.answers, session.still, FIN)  # type: ignore[arg-type]
     assert ghost is not None
     assert abs(ghost.x_px - x) < 4 and abs(ghost.y_px - y) < 4
-    view.walk_to(f"{landmarks.GHOST}{FIN}")
+    view.walk_to(lambda handle: handle.ghost and handle.entity_id == FIN)
     qtbot.keyClick(view, Qt.Key.Key_Return)
     made = mark_on(session.build, "still-2", FIN)
     assert made is not None
     assert (made.mark.x_px, made.mark.y_px) == pytest.approx((ghost.x_px, ghost.y_px))
+    # Nobody has looked closely yet: the program's own guess is no evidence, and Enter from afar does not make it one.
+    settle(qtbot, session)
+    assert made.unconfirmed and landmarks.reel_of(session.answers) is not None
+    assert ("still-2", FIN) not in landmarks.reel_of(session.answers).residuals  # type: ignore[union-attr]
+    view.walk_to(lambda handle: handle.entity_id == made.id)
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert "Zoom in" in demo_window.prompt.words.text()
+    view.zoom_by(2.5 / view.zoom)
+    view.walk_to(lambda handle: handle.entity_id == made.id)
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert not mark_on(session.build, "still-2", FIN).unconfirmed  # type: ignore[union-attr]
+    session.undo()
     session.undo()
     assert mark_on(session.build, "still-2", FIN) is None
 
@@ -71,7 +84,7 @@ def test_ghosts_are_walked_with_g(qtbot: QtBot, demo_window: Window) -> None:
     for _ in range(3):
         demo_window.actions_by_id["ghost"].trigger()
         seen.add(demo_window.session.selection)
-    assert len(seen) == 3 and all(s.startswith(landmarks.GHOST) for s in seen)
+    assert len(seen) == 3 and all(demo_window.session.build.get(Landmark, i) is not None for i in seen)
     assert "Enter accepts" in demo_window.prompt.words.text()
 
 
@@ -172,7 +185,7 @@ def test_sizes_rulers_and_angles_between_landmarks(qtbot: QtBot, demo_window: Wi
     known = session.build.all(KnownLength)[-1]
     assert (known.length_mm, known.sigma_mm, known.link) == (47.0, pytest.approx(0.47), "replica")
     settle(qtbot, session)
-    assert known.name in {c.name for c in session.answers.sizes.reel.rulers}
+    assert known.id in {c.key for c in session.answers.sizes.reel.rulers}
 
 
 def test_edges_and_rims_are_marked(qtbot: QtBot, demo_window: Window) -> None:
@@ -231,7 +244,7 @@ def test_a_size_can_count_along_an_axis_in_equal_steps(qtbot: QtBot, demo_window
     retype(qtbot, field(form, QLineEdit, "Equal steps"), "5")  # type: ignore[arg-type]
     settle(qtbot, session)
     assert session.answers is not None and session.answers.sizes is not None
-    row = next(r for r in session.answers.sizes.rows if r.name == "Fin leading edge")
+    row = next(r for r in session.answers.sizes.rows if size_name(session.answers.build, r) == "Fin leading edge")
     assert row.miniature is not None and row.miniature.mm == pytest.approx(88.5 / 5, abs=0.3)
     retype(qtbot, field(form, QLineEdit, "Equal steps"), "0")  # type: ignore[arg-type]
     assert "whole number" in demo_window.prompt.words.text()
@@ -332,7 +345,7 @@ def test_edges_that_are_straight_in_truth_show_the_bend(qtbot: QtBot, demo_windo
     settle(qtbot, session)
     assert session.answers is not None and session.answers.sizes is not None
     solution = session.answers.sizes.reel.solution
-    assert solution is not None and abs(solution.camera("still 1").bend) < 0.2
+    assert solution is not None and abs(solution.camera("still-1").bend) < 0.2
 
 
 def test_a_ruler_of_the_reel_is_retyped_on_the_card(qtbot: QtBot, demo_window: Window) -> None:

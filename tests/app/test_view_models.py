@@ -67,8 +67,8 @@ def test_dimension_rows_are_in_the_unit_chosen(demo_answers: Answers) -> None:
 
 def test_the_largest_doubt_names_what_would_help(demo_answers: Answers) -> None:
     doubt = measure.doubt_advice(demo_answers)
-    assert doubt is not None and doubt[0].startswith("Roof length")
-    assert "click" in doubt[1] or "ruler" in doubt[1]
+    assert doubt is not None and doubt.words.startswith("Roof length")
+    assert "click" in doubt.cure or "ruler" in doubt.cure
 
 
 def test_typed_lengths_of_rulers() -> None:
@@ -82,11 +82,11 @@ def test_planes_want_sides_or_a_ratio(demo_answers: Answers) -> None:
     still = build.get(Still, "still-1")
     assert still is not None
     points = ((0.0, 0.0), (10.0, 0.0), (10.0, 5.0), (0.0, 5.0))
-    (by_sides,) = measure.plane_edits(build, still, points, 1.0, ("p", "2 m", "1 m", "1 cm", "story")).values()
+    (by_sides,) = measure.plane_made(build, still, points, 1.0, ("p", "2 m", "1 m", "1 cm", "story")).edits.values()
     assert isinstance(by_sides, Plane) and (by_sides.width_mm, by_sides.height_mm) == (2000, 1000)
     assert by_sides.width_sigma_mm == 10
     with pytest.raises(RefusedError, match="both sides"):
-        measure.plane_edits(build, still, points, 1.0, ("p", "2 m", "", "", "story"))
+        measure.plane_made(build, still, points, 1.0, ("p", "2 m", "", "", "story"))
 
 
 def test_a_moved_mark_changes_only_itself(demo_answers: Answers) -> None:

@@ -11,6 +11,7 @@ from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.wording import size_name
 from chalkreel.app.window import Window
 from chalkreel.document.entities import Dimension, KitPart, Reading, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch, Surface, Zone
@@ -185,7 +186,7 @@ def test_kit_parts_are_edited_in_place(qtbot: QtBot, demo_window: Window) -> Non
     assert "not a length" in demo_window.prompt.words.text()
     settle(qtbot, session)
     assert session.answers is not None and session.answers.sizes is not None
-    fin = next(r for r in session.answers.sizes.rows if r.name == "Fin height, port")
+    fin = next(r for r in session.answers.sizes.rows if size_name(session.answers.build, r) == "Fin height, port")
     assert fin.verdict.action in ("leave", "unsure")
     table.setCurrentIndex(model.index(row, 0))
     table.setFocus()

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.matters import STAGES
+from chalkreel.answers.wording import size_name
 from chalkreel.app import theme
 from chalkreel.app.application import Application
 from chalkreel.app.commands import COMMANDS
@@ -158,8 +159,9 @@ def test_the_scale_chain_is_edited_in_place(qtbot: QtBot, demo_window: Window) -
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert demo_window.session.build.chain.replica_ratio == pytest.approx(72)
     settle(qtbot, demo_window.session)
-    assert demo_window.session.answers is not None and demo_window.session.answers.sizes is not None
-    length = next(r for r in demo_window.session.answers.sizes.rows if r.name == "Length overall")
+    answers = demo_window.session.answers
+    assert answers is not None and answers.sizes is not None
+    length = next(r for r in answers.sizes.rows if size_name(answers.build, r) == "Length overall")
     assert length.replica is not None and length.replica.mm == pytest.approx(18_600 / 72, rel=0.02)
 
 

@@ -7,9 +7,10 @@ from typing import Any
 
 import pytest
 
-from chalkreel.answers.reel import ReelSolver
-from chalkreel.answers.scene_of import names_of, quantity_of, scene_of
+from chalkreel.answers.reel import reel_inputs, solved_reel
+from chalkreel.answers.scene_of import quantity_of, scene_of
 from chalkreel.answers.sizes import sizes
+from chalkreel.answers.wording import lack_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.marks import Mark
@@ -62,7 +63,7 @@ def still(store: Store, name: str = "s1") -> Still:
 
 
 def put(store: Store, name: str, x: float = 10.0, on: str = "s1") -> str:
-    store.commit(name, mark_landmark(store.build, still(store, on), name, Mark(x, 20.0)))
+    store.commit(name, mark_landmark(store.build, still(store, on), name, Mark(x, 20.0)).edits)
     made = landmark_named(store.build, name)
     assert made is not None
     return made.id
@@ -87,14 +88,14 @@ def test_marking_again_moves_the_mark(store: Store) -> None:
 def test_edges_join_landmarks_or_need_a_direction(store: Store) -> None:
     a, b = put(store, "a"), put(store, "b")
     ends = (Mark(0, 0), Mark(50, 0))
-    (tie,) = mark_edge(still(store), ends, "", (a, b)).values()
+    (tie,) = mark_edge(still(store), ends, "", (a, b)).edits.values()
     assert isinstance(tie, Tie) and tie.direction == ""
-    (edge,) = mark_edge(still(store), ends, " beam ", (a, "")).values()
+    (edge,) = mark_edge(still(store), ends, " beam ", (a, "")).edits.values()
     assert isinstance(edge, EdgeMark) and edge.direction == "beam"
     with pytest.raises(RefusedError, match="which way"):
         mark_edge(still(store), ends, "  ", ("", ""))
     store.commit("both", {tie.id: tie, edge.id: edge})
-    scene = scene_of(store.build, names_of(store.build))
+    scene = scene_of(store.build)
     # A tie without a direction is drawn, and holds nothing.
     assert scene.parallels == () and [e.direction for e in scene.edges] == ["beam"]
 
@@ -102,7 +103,7 @@ def test_edges_join_landmarks_or_need_a_direction(store: Store) -> None:
 def test_a_rim_is_clicked_anew_side_by_side(store: Store) -> None:
     marks = tuple(Mark(float(n), float(n * n)) for n in range(5))
     for mirrored in (False, True, False):
-        store.commit("rim", mark_rim(store.build, still(store), "wheel", marks, mirrored))
+        store.commit("rim", mark_rim(store.build, still(store), "wheel", marks, mirrored).edits)
     assert sorted(r.mirrored for r in store.build.all(RimMark)) == [False, True]
     assert len(store.build.all(RoundShape)) == 1
     with pytest.raises(RefusedError, match="five points"):
@@ -121,7 +122,7 @@ def test_what_is_too_little_is_refused(store: Store) -> None:
 
 def test_a_flat_outlives_one_landmark_and_not_two(store: Store) -> None:
     ids = tuple(put(store, name) for name in "abcd")
-    store.commit("flat", mark_flat(store.build, "deck", ids, "height"))
+    store.commit("flat", mark_flat(store.build, "deck", ids, "height").edits)
     store.commit("gone", removal(store.build, ids[0]))
     assert store.build.all(FlatSet)[0].landmark_ids == ids[1:]
     store.commit("gone too", removal(store.build, ids[1]))
@@ -130,17 +131,21 @@ def test_a_flat_outlives_one_landmark_and_not_two(store: Store) -> None:
 
 def test_sizes_say_what_they_are_of(store: Store) -> None:
     a, b, c = (put(store, name) for name in "abc")
-    store.commit("angle", span(store.build, a, b, c))
-    store.commit("distance", span(store.build, a, b))
-    names = names_of(store.build)
-    angle, distance = (quantity_of(d, names) for d in store.build.all(Dimension))
-    assert (angle, distance) == (Angle("a", "c", "b"), Distance("a", "b"))
-    assert quantity_of(Dimension(id="d", name="d"), names) is None
-    twin = Landmark(id="twin", name="a")
-    store.commit("same name", {"twin": twin, "o": RoundShape(id="o", name="a")})
-    keys = names_of(store.build).keys
-    assert [keys[i] for i in (a, "twin", "o")] == ["a", "a (2)", "a (3)"]
-    assert quantity_of(Dimension(id="d", name="d", circle_id="o"), names_of(store.build)) == Across("a (3)")
+    store.commit("angle", span(store.build, a, b, c).edits)
+    store.commit("distance", span(store.build, a, b).edits)
+    angle, distance = (quantity_of(d) for d in store.build.all(Dimension))
+    assert (angle, distance) == (Angle(a, c, b), Distance(a, b))
+    assert quantity_of(Dimension(id="d", name="d")) is None
+    assert quantity_of(Dimension(id="d", name="d", circle_id="o")) == Across("o")
+
+
+def test_what_was_taken_over_unseen_is_no_evidence(store: Store) -> None:
+    a = put(store, "a")
+    made = mark_landmark(store.build, still(store, "s2"), "a", Mark(5.0, 5.0), unconfirmed=True)
+    store.commit("accepted", made.edits)
+    assert [(s.view, s.landmark) for s in scene_of(store.build).sightings] == [("s1", a)]
+    put(store, "a", 5.0, "s2")
+    assert len(scene_of(store.build).sightings) == 2
 
 
 def test_repairs_touch_the_culprit_alone(store: Store) -> None:
@@ -148,25 +153,24 @@ def test_repairs_touch_the_culprit_alone(store: Store) -> None:
     put(store, "port fin", 70.0, "s2")
     known = KnownLength(id="k", name="rule", length_mm=10.0, sigma_mm=0.1, link="miniature", a_id=port, b_id=starboard)
     store.commit("ruler", {"k": known})
-    names = names_of(store.build)
-    swap = repair(store.build, names, Fault("swap", "", 9.0, "still 1", ("port fin", "starboard fin")))
+    swap = repair(store.build, Fault("swap", 9.0, "s1", (port, starboard)))
     assert sorted(m.landmark_id for m in swap.values()) == sorted((port, starboard))  # type: ignore[union-attr]
-    gone = repair(store.build, names, Fault("mark", "", 9.0, "still 2", ("port fin",)))
+    gone = repair(store.build, Fault("mark", 9.0, "s2", (port,)))
     assert list(gone.values()) == [None] and len(gone) == 1
-    assert repair(store.build, names, Fault("ruler", "", 9.0, ruler="rule")) == {"k": None}
-    (wide,) = repair(store.build, names, Fault("aspect", "", 9.0, "still 2", aspect=16 / 15)).values()
+    assert repair(store.build, Fault("ruler", 9.0, ruler="k")) == {"k": None}
+    (wide,) = repair(store.build, Fault("aspect", 9.0, "s2", aspect=16 / 15)).values()
     assert isinstance(wide, Still) and wide.pixel_aspect == 16 / 15 and wide.id == "s2"
 
 
 def test_without_a_solution_the_reel_says_what_to_mark(store: Store) -> None:
-    assert "No landmark" in ReelSolver().solve(store.build, lambda _: True).problem
+    assert "No landmark" in solved_reel(reel_inputs(store.build), (), lambda _: True).problem
     ids = [put(store, name) for name in "abcd"]
-    store.commit("size", span(store.build, ids[0], ids[1]))
-    store.commit("flat", mark_flat(store.build, "deck", tuple(ids), None))
-    reel = ReelSolver().solve(store.build, lambda _: True)
+    store.commit("size", span(store.build, ids[0], ids[1]).edits)
+    store.commit("flat", mark_flat(store.build, "deck", tuple(ids), None).edits)
+    reel = solved_reel(reel_inputs(store.build), (), lambda _: True)
     assert "second still" in reel.problem
     row = sizes(store.build, reel).rows[0]
-    assert row.replica is None and row.problem == reel.problem
+    assert row.replica is None and lack_words(store.build, row.lack) == reel.problem
     flat = store.build.all(FlatSet)[0]
     with pytest.raises(RefusedError, match="two stills first"):
         square_up(store.build, sizes(store.build, reel), Gallery(store.blob), flat.id, False)

@@ -10,6 +10,7 @@ from icalendar import Calendar
 from pypdf import PdfReader
 
 from chalkreel.answers.answers import Answerer, Answers
+from chalkreel.answers.wording import size_name
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
@@ -25,7 +26,7 @@ def test_csv_tables_hold_the_sizes_with_units_in_their_names(demo_answers: Answe
     with (tmp_path / "dimensions.csv").open(newline="", encoding="utf-8") as stream:
         rows = {row["name"]: row for row in csv.DictReader(stream)}
     assert demo_answers.sizes is not None
-    fin = next(r for r in demo_answers.sizes.rows if r.name == "Fin height, port")
+    fin = next(r for r in demo_answers.sizes.rows if size_name(demo_answers.build, r) == "Fin height, port")
     assert fin.replica is not None
     assert float(rows[fin.name]["replica_mm"]) == pytest.approx(fin.replica.mm, abs=1e-3)
     assert float(rows[fin.name]["replica_plus_minus_95_mm"]) == pytest.approx(1.96 * fin.replica.sigma_mm, abs=1e-3)

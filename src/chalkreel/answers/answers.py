@@ -4,22 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass, replace
-from typing import Any, TypeVar
+from datetime import UTC, date, datetime
+from typing import Any
+
+import msgspec
 
 from chalkreel.answers import matters
-from chalkreel.answers.colours import ColourDesk, Colours
+from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
 from chalkreel.answers.lighting import Lighting, lighting
-from chalkreel.answers.reel import ReelSolver
-from chalkreel.answers.scene_of import INPUTS as REEL_INPUTS
-from chalkreel.answers.sequence import Sequence, sequence
+from chalkreel.answers.memo import Memo
+from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
+from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence, sequence_inputs
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
-from chalkreel.document.entities import Dimension, Lamp, LogEntry, PowerSupply
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.start.cold import Start
+from chalkreel.document.entities import Lamp, LogEntry, PowerSupply, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
-T = TypeVar("T")
+Progress = Callable[[float], bool]
+# So many edits can be undone and find their answers again; one reel solved is a few hundred kilobytes.
+DEPTH = 12
 
 
 @dataclass(frozen=True)
@@ -33,7 +40,10 @@ class Spent:
 
 @dataclass(frozen=True, eq=False)
 class Answers:
-    """Every stage's answers for one revision; a section is None until it was first computed."""
+    """A build with the answers that belong to it; a section is None until it was first computed.
+
+    `stale` says that the build has changed since: these still answer `build`, as it was.
+    """
 
     build: Build
     coverage: Coverage
@@ -43,12 +53,18 @@ class Answers:
     lighting: Lighting | None = None
     colours: Colours | None = None
     sequence: Sequence | None = None
+    stale: bool = False
+
+    @property
+    def complete(self) -> bool:
+        """Whether every section is there."""
+        return self.sequence is not None
 
     def matters(self, stage: matters.StageName) -> tuple[str, ...]:
         """The open matters of a stage, in words."""
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {
             "Gather": (matters.gather_matters, self.coverage),
-            "Measure": (matters.measure_matters, self.sizes),
+            "Measure": (lambda found: matters.measure_matters(self.build, found), self.sizes),
             "Convert": (matters.convert_matters, self.conversion),
             "Light": (matters.light_matters, self.lighting),
             "Colour": (matters.colour_matters, self.colours),
@@ -59,35 +75,64 @@ class Answers:
 
 
 class Answerer:
-    """Answers builds one after the other, redoing only the sections whose inputs changed."""
+    """Answers builds one after the other. Every section is a pure function of its inputs; the last few are kept.
+
+    What the reel is solved from is the one thing carried over: it changes how long the solving takes, and is kept
+    only where it explains the marks as well as a search from nothing did.
+    """
 
     def __init__(self, gallery: Gallery) -> None:
-        self._desk = ColourDesk(gallery)
-        self._reel = ReelSolver()
-        self._kept: dict[str, tuple[Hashable, object]] = {}
+        self._colours = ColourAnswers(gallery)
+        self._starts: tuple[Start, ...] = ()
+        self._reels = Memo[ReelInputs, ReelAnswer](DEPTH)
+        self._sizes = Memo[Hashable, Sizes](DEPTH)
+        self._circuits = Memo[Hashable, Lighting](DEPTH)
+        self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
 
-    def answer(self, build: Build, progress: Callable[[float], bool] = lambda _: True) -> Iterator[Answers]:
-        """Yield ever more complete answers; the last is complete. `progress` returns False to stop a long search."""
+    def answer(self, build: Build, progress: Progress = lambda _: True, today: date | None = None) -> Iterator[Answers]:
+        """Yield ever more complete answers; the last is complete.
+
+        Raises
+        ------
+        StoppedError
+            `progress` said to stop. What was complete by then is kept.
+        """
         entries = build.all(LogEntry)
         spent = Spent(sum(e.minutes for e in entries), sum(e.cost for e in entries), len(entries))
-        chain = build.chain
-        marked = (chain, *(build.all(kind) for kind in (*REEL_INPUTS, Dimension)))
-        reel = self._once("reel", marked, lambda: self._reel.solve(build, progress))
-        inputs = (build.info, *marked, *(build.all(kind) for kind in INPUTS))
-        found_sizes = self._once("sizes", inputs, lambda: sizes(build, reel))
-        found_light = self._once("lighting", (build.all(PowerSupply), build.all(Lamp)), lambda: lighting(build))
+        reel = self._reel(build, progress)
+        found_sizes = self._sizes.get((reel, _size_inputs(build)), lambda: sizes(build, reel))
+        lights = (build.all(PowerSupply), build.all(Lamp))
+        found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
         answers = Answers(build, coverage(build), spent, found_sizes, converted, found_light)
         yield answers
-        for colours in self._desk.colours(build, progress, found_sizes):
+        for colours in self._colours.answer(build, progress, found_sizes):
             answers = replace(answers, colours=colours)
             yield answers
-        yield replace(answers, sequence=sequence(build, converted, answers.colours))
+        day = today or datetime.now(UTC).astimezone().date()
+        inputs = sequence_inputs(build, converted, answers.colours, day)
+        yield replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
 
-    def _once(self, name: str, inputs: Hashable, compute: Callable[[], T]) -> T:
-        kept = self._kept.get(name)
-        if kept is not None and kept[0] == inputs:
-            return kept[1]  # type: ignore[return-value]
-        value = compute()
-        self._kept[name] = (inputs, value)
-        return value
+    def forget(self) -> None:
+        """Compute everything from nothing next time."""
+        self._starts = ()
+        for memo in (self._reels, self._sizes, self._circuits, self._sequences):
+            memo.clear()
+        self._colours.forget()
+
+    def _reel(self, build: Build, progress: Progress) -> ReelAnswer:
+        try:
+            inputs = reel_inputs(build)
+        except RefusedError as refusal:
+            return ReelAnswer(problem=str(refusal))
+        found = self._reels.get(inputs, lambda: solved_reel(inputs, self._starts, progress))
+        self._starts = next_starts(self._starts, found)
+        return found
+
+
+def _size_inputs(build: Build) -> Hashable:
+    """What the sizes take from the build itself; a still's title, note and worth are not among it."""
+    plain = {"title": "", "note": "", "trust": "fair", "version_id": ""}
+    stills = tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
+    info = build.info
+    return (build.chain, info.space_mm, stills, *(build.all(kind) for kind in INPUTS))

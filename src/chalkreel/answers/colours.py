@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 
+import msgspec
+
 from chalkreel.answers.evidence import (
     Evidence,
     StillRow,
@@ -13,6 +15,7 @@ from chalkreel.answers.evidence import (
     VoteRow,
     gather_evidence,
 )
+from chalkreel.answers.memo import Memo
 from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
 from chalkreel.answers.sampler import Sampler
 from chalkreel.answers.sizes import Sizes
@@ -24,6 +27,7 @@ from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint,
 from chalkreel.document.snapshot import Build
 
 SMALL_SHELF = 30
+DEPTH = 6
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,16 +78,22 @@ class Colours:
     quick: bool = False
 
 
-class ColourDesk:
+class ColourAnswers:
     """Samples stills and searches recipes, remembering both for as long as their inputs stay the same."""
 
     def __init__(self, gallery: Gallery) -> None:
         self._sampler = Sampler(gallery)
-        self._evidence: tuple[Hashable, Evidence] | None = None
-        self._book: tuple[Hashable, RecipeBook] | None = None
-        self._mixes: dict[str, tuple[Hashable, Mixes]] = {}
+        self._evidence = Memo[Hashable, Evidence](DEPTH)
+        self._books = Memo[Hashable, RecipeBook](DEPTH)
+        self._mixes: dict[str, Memo[Hashable, Mixes]] = {}
 
-    def colours(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
+    def forget(self) -> None:
+        """Search everything again next time; samples stay, since their stills do."""
+        self._evidence.clear()
+        self._books.clear()
+        self._mixes.clear()
+
+    def answer(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
         """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
         areas = {zone.id: area_of(zone, sizes)[0] for zone in build.all(Zone)}
         evidence, book = self._evidence_of(build), self._book_of(build)
@@ -92,7 +102,7 @@ class ColourDesk:
         keys = {s.id: self._key(build, s, *known) for s in surfaces}
         # A small shelf is searched before anyone would read a first answer.
         few = len(build.all(ShelfPaint)) <= SMALL_SHELF
-        ready = few or all(self._mixes.get(s.id, (None,))[0] == keys[s.id] for s in surfaces)
+        ready = few or all(self._kept(s, keys) is not None for s in surfaces)
         if not ready:
             rows = [
                 self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, *known, progress, True))
@@ -104,28 +114,24 @@ class ColourDesk:
             mixes = self._kept(surface, keys)
             if mixes is None:
                 mixes = self._mix(build, surface, *known, progress, False)
-                self._mixes[surface.id] = (keys[surface.id], mixes)
+                self._mixes[surface.id].put(keys[surface.id], mixes)
             complete.append(self._row(surface, evidence, mixes))
             progress((number + 1) / len(surfaces))
         yield Colours(tuple(complete), evidence.stills, evidence.problems, book.lessons)
 
     def _evidence_of(self, build: Build) -> Evidence:
         anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
-        key = (build.info.version_id, build.all(ColourPatch), build.all(Still), anchors)
-        if self._evidence is None or self._evidence[0] != key:
-            self._evidence = (key, gather_evidence(build, self._sampler))
-        return self._evidence[1]
+        stills = tuple((s.id, s.number, s.blob, s.side, s.version_id, s.trust) for s in build.all(Still))
+        key = (build.info.version_id, build.all(ColourPatch), stills, anchors)
+        return self._evidence.get(key, lambda: gather_evidence(build, self._sampler))
 
     def _book_of(self, build: Build) -> RecipeBook:
         swatches = tuple(p.steps for p in build.all(PaintPot) if p.teaches and any(s.swatch_lab for s in p.steps))
-        key = (build.all(ShelfPaint), swatches)
-        if self._book is None or self._book[0] != key:
-            self._book = (key, RecipeBook(lessons_of(build, tuple(paint_of(p) for p in build.all(ShelfPaint)))))
-        return self._book[1]
+        shelf = build.all(ShelfPaint)
+        return self._books.get((shelf, swatches), lambda: RecipeBook(lessons_of(build, tuple(map(paint_of, shelf)))))
 
     def _kept(self, surface: Surface, keys: dict[str, Hashable]) -> Mixes | None:
-        kept = self._mixes.get(surface.id)
-        return kept[1] if kept is not None and kept[0] == keys[surface.id] else None
+        return self._mixes.setdefault(surface.id, Memo(DEPTH)).find(keys[surface.id])
 
     @staticmethod
     def _key(build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float]) -> Hashable:
@@ -134,7 +140,8 @@ class ColourDesk:
         zones = tuple((z, round(areas[z.id], 1)) for z in build.all(Zone) if z.surface_id == surface.id)
         pots = tuple(p for p in build.all(PaintPot) if p.surface_id == surface.id)
         return (
-            surface, found.colour, tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
+            msgspec.structs.replace(surface, name=""), found.colour,
+            tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
             book, pots, zones,
             (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
         )  # fmt: skip

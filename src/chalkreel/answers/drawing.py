@@ -42,12 +42,12 @@ def three_view(build: Build, sizes: Sizes) -> Sheet:
 
 
 def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
-    solution, keys = sizes.reel.solution, sizes.reel.names.keys
+    solution = sizes.reel.solution
     assert solution is not None
     found = {}
     for landmark in build.all(Landmark):
-        if keys.get(landmark.id) in solution.layout.seeds:
-            x, y, z = (float(v) * factor for v in solution.point(keys[landmark.id]))
+        if landmark.id in solution.layout.seeds:
+            x, y, z = (float(v) * factor for v in solution.point(landmark.id))
             found[landmark.id] = (x, y, z)
     return found
 

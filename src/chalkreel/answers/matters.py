@@ -10,7 +10,9 @@ from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.wording import fault_words, lack_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
+from chalkreel.document.snapshot import Build
 
 StageName = Literal["Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench"]
 STAGES: Final[tuple[StageName, ...]] = ("Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench")
@@ -24,16 +26,20 @@ def gather_matters(coverage: Coverage) -> tuple[str, ...]:
     return (*words, *(f"{part.name} is {part.state}" for part in coverage.faulty))
 
 
-def measure_matters(sizes: Sizes) -> tuple[str, ...]:
+def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
     """Sizes not known, poorly known, or resting on rulers that disagree."""
-    words = [f"{row.name}: {row.problem}" for row in sizes.rows if row.replica is None and row.angle is None]
+    words = [
+        f"{size_name(build, row)}: {lack_words(build, row.lack)}"
+        for row in sizes.rows
+        if row.replica is None and row.angle is None
+    ]
     words += [
-        f"{row.name} is known only to ± {196 * row.replica.sigma_mm / row.replica.mm:.0f} %"
+        f"{size_name(build, row)} is known only to ± {196 * row.replica.sigma_mm / row.replica.mm:.0f} %"
         for row in sizes.rows
         if row.replica is not None and row.replica.sigma_mm / row.replica.mm > POOR_SHARE
     ]
-    words += [f"{f.view.capitalize()}: {f.words}" if f.view else f.words for f in sizes.reel.faults]
-    words += [f"{untied.view.capitalize()} is not tied in. {untied.reason}" for untied in sizes.reel.untied]
+    words += [fault_words(build, fault) for fault in sizes.reel.faults]
+    words += [untied_words(build, untied) for untied in sizes.reel.untied]
     for plane in sizes.planes:
         words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
     if sizes.fit is not None and not sizes.fit.fits:

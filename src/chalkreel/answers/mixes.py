@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from chalkreel.answers.evidence import SurfaceColour, SurfaceEvidence
+from chalkreel.answers.memo import Memo
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
@@ -16,7 +17,7 @@ from chalkreel.core.colour.layers import aim_through
 from chalkreel.core.colour.learning import Lessons, learn
 from chalkreel.core.colour.learning import Swatch as TestSwatch
 from chalkreel.core.colour.mixing import pot_lab, pot_of
-from chalkreel.core.colour.paint import Paint, cup_of
+from chalkreel.core.colour.paint import DROP_ML, Paint, cup_of
 from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.rescue import Rescue, rescue
 from chalkreel.core.colour.target import MODES, Lightened, Mode, lightened, picture_lab
@@ -28,8 +29,9 @@ from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPai
 from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
+# Searches kept for one shelf: those of a large build, and what was tried before.
+DEPTH = 100
 Painted = tuple[Recipe, Swatch]
-CUP_DROP_ML = 0.05
 
 
 @dataclass(frozen=True)
@@ -100,7 +102,7 @@ class RecipeBook:
 
     def __init__(self, lessons: Lessons) -> None:
         self.lessons = lessons
-        self._found: dict[tuple[Lab, Medium, Limits, bool], tuple[Recipe, ...]] = {}
+        self._found = Memo[tuple[Lab, Medium, Limits, bool], tuple[Recipe, ...]](DEPTH)
 
     def find(self, aim: Lab, medium: Medium, limits: Limits, quick: bool, progress: Progress) -> tuple[Recipe, ...]:
         """Recipes for a colour from what may go into a cup of a medium; `progress` may stop the search.
@@ -110,13 +112,12 @@ class RecipeBook:
         RefusedError
             Nothing may go in, or the limits are impossible.
         """
-        key = (aim, medium, limits, quick)
-        if key not in self._found:
-            shelf, taught = cup_of(self.lessons.shelf, medium), self.lessons.corrections
-            self._found[key] = find_recipes(
-                aim, shelf, limits, sheen_of(shelf), lambda _: progress(-1.0), quick, taught
-            )
-        return self._found[key]
+        shelf, taught = cup_of(self.lessons.shelf, medium), self.lessons.corrections
+
+        def search() -> tuple[Recipe, ...]:
+            return find_recipes(aim, shelf, limits, sheen_of(shelf), lambda _: progress(-1.0), quick, taught)
+
+        return self._found.get((aim, medium, limits, quick), search)
 
 
 def paint_of(paint: ShelfPaint) -> Paint:
@@ -304,7 +305,7 @@ def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     if last is None or target is None:
         words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."
         return PotRow(pot, drops, predicted, None, words if target is not None else "")
-    room = int(pot.cup_ml / CUP_DROP_ML)
+    room = int(pot.cup_ml / DROP_ML)
     batch = cup.need.batch if cup.need is not None else None
     wanted = sum(a.drops for a in batch.amounts) if batch is not None else 0
     try:

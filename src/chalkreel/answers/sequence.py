@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, time
+from datetime import date, time
 
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.conversion import Conversion
@@ -30,26 +30,48 @@ class Sequence:
     reminders: tuple[Reminder, ...]
 
 
-def sequence(build: Build, conversion: Conversion, colours: Colours | None) -> Sequence:
-    """Steps for all assemblies; the user's order where there is one, else a valid order."""
-    steps = steps_for(_assemblies(build, conversion, colours))
+@dataclass(frozen=True)
+class SequenceInputs:
+    """All that the sequence depends on; `today` is the first day on which work can be."""
+
+    assemblies: tuple[AssemblyPlan, ...]
+    order: tuple[str, ...]
+    done: tuple[str, ...]
+    first_bench_day: str
+    sessions: tuple[BenchSession, ...]
+    lessons: tuple[Lesson, ...]
+    today: date
+
+
+def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | None, today: date) -> SequenceInputs:
+    """What a build says of its sequence."""
     info = build.info
-    valid = valid_order(steps, info.order)
-    standing = in_wished_order(valid, info.order) if info.order else valid
-    left = tuple(step for step in standing if step.id not in info.done)
+    lessons = tuple(Lesson(e.words, e.step_kind) for e in build.all(LogEntry) if e.lesson)
+    assemblies = _assemblies(build, conversion, colours)
+    return SequenceInputs(assemblies, info.order, info.done, info.first_bench_day, _sessions(build), lessons, today)
+
+
+def sequence(inputs: SequenceInputs) -> Sequence:
+    """Steps for all assemblies; the user's order where there is one, else a valid order."""
+    steps = steps_for(inputs.assemblies)
+    valid = valid_order(steps, inputs.order)
+    standing = in_wished_order(valid, inputs.order) if inputs.order else valid
+    left = tuple(step for step in standing if step.id not in inputs.done)
     timetable, problem = None, ""
     try:
-        timetable = schedule(left, constraints(left), _sessions(build), _first_day(info.first_bench_day))
+        timetable = schedule(left, constraints(left), inputs.sessions, _first_day(inputs))
     except RefusedError as refusal:
         problem = str(refusal)
-    lessons = tuple(Lesson(e.words, e.step_kind) for e in build.all(LogEntry) if e.lesson)
     return Sequence(
-        standing, tuple(s.id for s in valid), violations(standing), timetable, problem, reminders(lessons, left)
-    )
+        standing, tuple(s.id for s in valid), violations(standing), timetable, problem,
+        reminders(inputs.lessons, left),
+    )  # fmt: skip
 
 
-def _first_day(text: str) -> date:
-    return date.fromisoformat(text) if text else datetime.now(UTC).astimezone().date()
+def _first_day(inputs: SequenceInputs) -> date:
+    """The first bench day, while it lies ahead; today from then on."""
+    planned = date.fromisoformat(inputs.first_bench_day) if inputs.first_bench_day else inputs.today
+    return max(planned, inputs.today)
 
 
 def _sessions(build: Build) -> tuple[BenchSession, ...]:

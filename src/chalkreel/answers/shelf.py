@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
 from chalkreel.answers.mixes import paint_of
 from chalkreel.core.colour.cielab import Lab, as_lab
@@ -11,8 +10,6 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build
-
-Array = npt.NDArray[np.float64]
 
 
 def masstones(build: Build, target: Lab | None) -> tuple[tuple[ShelfPaint, Lab, float], ...]:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from chalkreel.answers.reel import ReelAnswer, ReelSize
+from chalkreel.answers.reel import Basis, Lack, ReelAnswer, ReelSize
 from chalkreel.answers.scene_of import bend_of
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.combine import Size, combine_sizes
 from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import (
@@ -21,7 +23,8 @@ from chalkreel.core.measure.plane import (
 )
 from chalkreel.core.measure.verdict import Action, Verdict, judge_part
 from chalkreel.core.scale import Fit, ScaleChain, fit_in_space
-from chalkreel.document.entities import Dimension, KitPart, Plane, Reading, RulerMark, Still, StraightEdge
+from chalkreel.core.scale_effects import DerivedRatio, derived_ratio
+from chalkreel.document.entities import Dimension, KitPart, KnownLength, Plane, Reading, RulerMark, Still, StraightEdge
 from chalkreel.document.snapshot import Build
 
 # Focal length guessed for a still that is taken as square on: 1.6 times its longer side.
@@ -31,34 +34,45 @@ SQUARED_SHARE = 0.006
 
 
 @dataclass(frozen=True)
-class SizeRow:
-    """One dimension. Sizes are None with the reason in `problem` while nothing determines them.
+class AngleSize:
+    """An angle with its 1 σ, in degrees."""
 
-    An angle has no sizes but `angle`, its number and σ in degrees.
+    degrees: float
+    sigma_deg: float
+
+    @property
+    def half_width_deg(self) -> float:
+        """Half the 95 % interval."""
+        return NORMAL_95 * self.sigma_deg
+
+
+@dataclass(frozen=True)
+class SizeRow:
+    """One dimension. Sizes are None with the reason in `lack` while nothing determines them.
+
+    An angle has no sizes but `angle`.
     """
 
     dimension_id: str
-    name: str
     miniature: Size | None
     replica: Size | None
     story: Size | None
     stock: StockChoice | None
     verdict: Verdict
-    rests_on: tuple[str, ...]
+    basis: Basis
     clicks_share: float
     rulers_share: float
-    problem: str
-    angle: Size | None = None
+    lack: Lack | None = None
+    angle: AngleSize | None = None
 
 
 @dataclass(frozen=True)
 class PlaneRow:
-    """One plane of one still: its rulers' agreement, and each reading's size on the miniature."""
+    """One plane of one still (square on where no plane is named): its rulers' agreement, each reading's size on the
+    miniature."""
 
     still_id: str
     plane_id: str
-    name: str
-    assumption: str
     agreement: tuple[RulerAgreement, ...]
     readings: dict[str, Size]
     problem: str
@@ -72,6 +86,7 @@ class Sizes:
     planes: tuple[PlaneRow, ...]
     fit: Fit | None
     reel: ReelAnswer
+    ratio: DerivedRatio | None = None
 
     def largest_doubt(self) -> SizeRow | None:
         """The size with the largest relative error."""
@@ -83,7 +98,7 @@ def _relative(size: Size | None) -> float:
     return size.sigma_mm / size.mm if size else 0.0
 
 
-INPUTS = (StraightEdge, Still, Plane, RulerMark, Dimension, Reading, KitPart)
+INPUTS = (StraightEdge, Plane, RulerMark, Dimension, Reading, KitPart, KnownLength)
 
 
 def sizes(build: Build, reel: ReelAnswer) -> Sizes:
@@ -100,19 +115,21 @@ def sizes(build: Build, reel: ReelAnswer) -> Sizes:
     rows = tuple(_row(build, dimension, planes, shares, reel) for dimension in build.all(Dimension))
     info = build.info
     fit = fit_in_space(build.chain, info.space_mm) if info.space_mm else None
-    return Sizes(rows, tuple(planes), fit, reel)
+    return Sizes(rows, tuple(planes), fit, reel, _ratio(build, reel))
+
+
+def _ratio(build: Build, reel: ReelAnswer) -> DerivedRatio | None:
+    """The scale between story and miniature, where both have rulers."""
+    link = {k.id: k.link for k in build.all(KnownLength)}
+    known = [(link[c.key], (c.residual, c.own_sigma)) for c in reel.rulers if math.isfinite(c.residual)]
+    story = tuple(pair for which, pair in known if which == "story")
+    miniature = tuple(pair for which, pair in known if which == "miniature")
+    return derived_ratio(story, miniature, build.chain.convert(1.0, "miniature", "story"))
 
 
 def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[str, tuple[float, float]]]:
     readings = [r for r in build.all(Reading) if r.still_id == still.id and r.plane_id == plane_id]
     plane = build.get(Plane, plane_id)
-    name = plane.name if plane else "square on"
-    where = f"still {still.number}, {name}"
-    assumption = (
-        f"on {where}: all marks lie in the plane of the rectangle"
-        if plane
-        else f"on {where}: all marks lie in one plane, square to the camera within ± {2 * still.tilt_sigma_deg:g}°"
-    )
     bend = bend_of(build, still)
 
     def eased(mark: Mark) -> Mark:
@@ -127,10 +144,10 @@ def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[
             still.pixel_aspect,
         )
     except RefusedError as refusal:
-        return PlaneRow(still.id, plane_id, name, assumption, (), {}, str(refusal)), {}
+        return PlaneRow(still.id, plane_id, (), {}, str(refusal)), {}
     by_reading = {r.id: Size(*pair) for r, pair in zip(readings, _pairs(found), strict=True)}
     shares = {r.id: (float(ratio), found.scale_sigma) for r, ratio in zip(readings, found.ratio_sigma, strict=True)}
-    return PlaneRow(still.id, plane_id, name, assumption, found.agreement, by_reading, ""), shares
+    return PlaneRow(still.id, plane_id, found.agreement, by_reading, ""), shares
 
 
 def _pairs(found: PlaneSizes) -> list[tuple[float, float]]:
@@ -186,23 +203,21 @@ def _solved_row(build: Build, dimension: Dimension, solved: ReelSize) -> SizeRow
     if found is None or solved.is_angle:
         action: Action = "make new" if missing else "unsure"
         words = "missing: make new" if missing else "" if found else "not measured"
-        angle = Size(found.value, found.sigma) if found else None
-        return SizeRow(dimension.id, dimension.name, None, None, None, None, Verdict(action, None, words),
-                       solved.rests_on, 0, 0, solved.problem, angle)  # fmt: skip
+        angle = AngleSize(found.value, found.sigma) if found else None
+        return SizeRow(dimension.id, None, None, None, None, Verdict(action, None, words), solved.basis, 0, 0,
+                       solved.lack, angle)  # fmt: skip
     size = Size(found.value, found.sigma)
-    return _sized_row(build, dimension, size, solved.rests_on, (found.ratio_sigma, found.scale_sigma))
+    return _sized_row(build, dimension, size, solved.basis, (found.ratio_sigma, found.scale_sigma))
 
 
-def _sized_row(
-    build: Build, dimension: Dimension, size: Size, rests_on: tuple[str, ...], shares: tuple[float, float]
-) -> SizeRow:
+def _sized_row(build: Build, dimension: Dimension, size: Size, basis: Basis, shares: tuple[float, float]) -> SizeRow:
     part = build.get(KitPart, dimension.part_id)
     chain = build.chain
     replica = size.scaled(chain.convert(1.0, "miniature", "replica"))
     verdict = judge_part(replica, part.calliper_mm, part.state == "missing") if part else Verdict("unsure", None, "")
     return SizeRow(
-        dimension.id, dimension.name, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
-        nearest_stock(replica.mm, chain.replica_ratio), verdict, rests_on, *shares, "",
+        dimension.id, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
+        nearest_stock(replica.mm, chain.replica_ratio), verdict, basis, *shares,
     )  # fmt: skip
 
 
@@ -215,19 +230,19 @@ def _plane_row(
     missing = part is not None and part.state == "missing"
     if not found:
         verdict = Verdict("make new" if missing else "unsure", None, "missing: make new" if missing else "not measured")
-        return SizeRow(dimension.id, dimension.name, None, None, None, None, verdict, (), 0, 0,
-                       _why_unknown(build, dimension, planes))  # fmt: skip
+        lack = _why_unknown(build, dimension, planes)
+        return SizeRow(dimension.id, None, None, None, None, verdict, Basis(), 0, 0, lack)
     size, birge = combine_sizes(tuple(plane.readings[i] for plane, i in found))
-    rests = tuple(dict.fromkeys(plane.assumption for plane, _ in found))
-    if birge > 1.5:
-        rests += (f"the stills disagree {birge:.1f} times more than their errors allow: ± was widened",)
+    places = tuple(dict.fromkeys((plane.still_id, plane.plane_id) for plane, _ in found))
+    basis = Basis(planes=places, widened=max(1.0, birge))
     least = min(shares[i][0] for _, i in found), min(shares[i][1] for _, i in found)
-    return _sized_row(build, dimension, size, rests, least)
+    return _sized_row(build, dimension, size, basis, least)
 
 
-def _why_unknown(build: Build, dimension: Dimension, planes: list[PlaneRow]) -> str:
+def _why_unknown(build: Build, dimension: Dimension, planes: list[PlaneRow]) -> Lack:
     readings = [r for r in build.all(Reading) if r.dimension_id == dimension.id]
     if not readings:
-        return "Mark its two ends on a still (S)."
+        return Lack("ends")
     places = {(r.still_id, r.plane_id) for r in readings}
-    return next((p.problem for p in planes if (p.still_id, p.plane_id) in places and p.problem), "Mark a ruler.")
+    refused = next((p.problem for p in planes if (p.still_id, p.plane_id) in places and p.problem), "")
+    return Lack("refused", words=refused) if refused else Lack("ruler")

@@ -107,8 +107,7 @@ def repeats_of(build: Build, sizes: Sizes, parts: RepeatedParts) -> Repeats:
     if still.squared is not None:
         scale = replica_mm_per_px(build, still)
         return find_repeats(stored * np.array([scale, -scale]))
-    keys, solution = sizes.reel.names.keys, sizes.reel.solution
-    circle, view = keys.get(parts.circle_id, ""), keys[still.id]
+    solution, circle, view = sizes.reel.solution, parts.circle_id, still.id
     if solution is None or circle not in solution.layout.circles or view not in solution.layout.views:
         raise RefusedError("Choose a circle whose rim is solved, or click the parts on a squared-up still.")
     flat = on_circle(solution, view, circle, parts.mirrored, stored)
@@ -173,9 +172,8 @@ def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dic
     right, down = np.array(squared.right), np.array(squared.down)
     found = {}
     for landmark in build.all(Landmark):
-        key = sizes.reel.names.keys.get(landmark.id, "")
-        if key in solution.layout.seeds:
-            away = (solution.point(key) - np.array(squared.corner_mm)) * factor
+        if landmark.id in solution.layout.seeds:
+            away = (solution.point(landmark.id) - np.array(squared.corner_mm)) * factor
             x, y, off = float(away @ right), height - float(away @ down), abs(float(away @ np.cross(right, down)))
             if off < NEAR_PLANE * max(width, height) and 0 <= x <= width and 0 <= y <= height:
                 found[landmark.name] = (x, y)

@@ -109,7 +109,7 @@ class Exports:
 
     def _write(self, path: Path, write: Callable[[Answers], None]) -> None:
         answers = self._session.answers
-        if answers is None or self._session.stale or answers.sequence is None:
+        if answers is None or self._session.stale:
             self._session.refused.emit(
                 "The answers are still being computed. Try again when “saved as you work” shows."
             )

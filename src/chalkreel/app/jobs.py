@@ -9,8 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal
 
-from chalkreel.core.colour.recipe import SearchStoppedError
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 
 Progress = Callable[[float], bool]
 log = logging.getLogger(__name__)
@@ -58,7 +57,7 @@ class Job(QObject):
                 if self.stopped:
                     break
                 self.arrived.emit(result)
-        except SearchStoppedError:
+        except StoppedError:
             log.info("a search was stopped")
         except RefusedError as refusal:
             self.refused.emit(str(refusal))

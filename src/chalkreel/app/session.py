@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -55,7 +56,6 @@ class Session(QObject):
         self.store = store
         self.gallery = Gallery(store.blob)
         self.answers: Answers | None = None
-        self.stale = True
         self.stage: StageName = "Gather"
         self.selection = ""
         first = next(iter(store.build.all(Still)), None)
@@ -74,6 +74,11 @@ class Session(QObject):
     def still(self) -> Still | None:
         """The chosen still."""
         return self.build.get(Still, self.still_id)
+
+    @property
+    def stale(self) -> bool:
+        """Whether what is shown answers an older build, or is not complete yet."""
+        return self.answers is None or self.answers.stale or not self.answers.complete
 
     @property
     def busy(self) -> bool:
@@ -121,15 +126,20 @@ class Session(QObject):
         self.selection = entity_id
         self.selected.emit(entity_id)
 
-    def think(self) -> None:
+    def think_again(self) -> None:
+        """Answer the present build from nothing."""
+        self.think(afresh=True)
+
+    def think(self, afresh: bool = False) -> None:
         """Answer the present build in the worker; older work is stopped."""
         if self._thinking is not None:
             self._thinking.stop()
-        self.stale = True
+        if self.answers is not None and not self.answers.stale:
+            self.answers = replace(self.answers, stale=True)
         self.answers_changed.emit()
         build = self.build
         self._thinking = self.run(
-            lambda progress: self._answerer.answer(build, progress), self._take_answers, self._thinker
+            lambda progress: self._answer(build, progress, afresh), self._take_answers, self._thinker
         )
 
     def run(
@@ -197,6 +207,11 @@ class Session(QObject):
         self._loader.close()
         return self.store
 
+    def _answer(self, build: Build, progress: Progress, afresh: bool) -> Iterator[Answers]:
+        if afresh:
+            self._answerer.forget()
+        yield from self._answerer.answer(build, progress)
+
     def _put_on_reel(self, title: str, found: object) -> None:
         assert isinstance(found, tuple)
         still = still_from(self.build, title, *found)
@@ -220,8 +235,7 @@ class Session(QObject):
 
     def _take_answers(self, answers: object) -> None:
         assert isinstance(answers, Answers)
-        self.answers = answers
-        self.stale = answers.build is not self.build or answers.sequence is None
+        self.answers = answers if answers.build is self.build else replace(answers, stale=True)
         self.answers_changed.emit()
 
     def _end(self, job: Job) -> None:

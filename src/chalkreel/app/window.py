@@ -185,7 +185,7 @@ class Window(QMainWindow):
             "undo": session.undo,
             "redo": session.redo,
             "goto": lambda: self.slate.goto.setFocus(),  # noqa: PLW0108 - the slate is made later
-            "again": session.think,
+            "again": session.think_again,
             "add": self.gather.add_by_dialog,
             "paste": self._paste,
             "next": self._space,

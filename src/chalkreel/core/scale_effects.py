@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.scale import ScaleChain, fit_in_space
 
 # Ratios that stock, figures and decals are commonly sold in.
@@ -77,7 +78,7 @@ class DerivedRatio:
     @property
     def disagrees(self) -> bool:
         """Whether the chain's ratio lies outside the 95 % interval."""
-        return abs(self.stated - self.ratio) > 1.96 * self.sigma
+        return abs(self.stated - self.ratio) > NORMAL_95 * self.sigma
 
 
 def derived_ratio(

@@ -90,10 +90,15 @@ def decimals_for(sigma: float) -> int:
 
 def format_pm(value: float, half_width: float, unit: str) -> str:
     """'61.3 ± 0.5 mm', with as many digits as the ± deserves."""
+    return " ".join(figure_pm(value, half_width, unit))
+
+
+def figure_pm(value: float, half_width: float, unit: str) -> tuple[str, str]:
+    """The same in two parts, '61.3' and '± 0.5 mm'."""
     digits = max(0, min(2, decimals_for(half_width)))
     if half_width >= 1.0:
         digits = 1 if half_width < 10 else 0
-    return f"{value:.{digits}f} ± {half_width:.{digits}f} {unit}"
+    return f"{value:.{digits}f}", f"± {half_width:.{digits}f} {unit}"
 
 
 def format_length(value_mm: float, unit: LengthUnit = "mm") -> str:

@@ -140,11 +140,16 @@ class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
 
 
 class LandmarkMark(Entity, tag="landmark mark", frozen=True, kw_only=True):
-    """A landmark marked on a still."""
+    """A landmark marked on a still.
+
+    One that was taken over from where the program expected it is `unconfirmed`, and no evidence, until somebody has
+    moved it, snapped it or looked at it closely.
+    """
 
     still_id: str
     landmark_id: str
     mark: Mark
+    unconfirmed: bool = False
 
 
 class EdgeMark(Entity, tag="edge", frozen=True, kw_only=True):

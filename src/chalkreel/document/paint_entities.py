@@ -7,7 +7,7 @@ from typing import Literal
 import msgspec
 
 from chalkreel.core.colour.cielab import Lab
-from chalkreel.core.colour.paint import COAT, Source
+from chalkreel.core.colour.paint import COAT, DROP_ML, Source
 from chalkreel.core.colour.target import Mode
 from chalkreel.core.finish.steps import Role, Wear
 from chalkreel.core.materials import Medium, Sheen
@@ -75,7 +75,7 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     source: Source = "metered"
     clear: bool = False
     metallic: bool = False
-    drop_ml: float = 0.05
+    drop_ml: float = DROP_ML
     price_per_ml: float = 0.0
     ml_left: float | None = None
     coat: float = COAT

@@ -7,7 +7,6 @@ from typing import Final
 
 import msgspec
 
-from chalkreel.answers.scene_of import Names
 from chalkreel.core.draft.template import Bend
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.bend import bend_from_lines
@@ -19,7 +18,6 @@ from chalkreel.document.entities import (
     Dimension,
     EdgeMark,
     FlatSet,
-    KnownLength,
     Landmark,
     LandmarkMark,
     Outline,
@@ -33,6 +31,7 @@ from chalkreel.document.entities import (
 )
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.made import Made
 
 SIDES: Final = {"port": "starboard", "starboard": "port", "left": "right", "right": "left"}
 LEAST_RIM: Final = 5
@@ -45,7 +44,7 @@ def landmark_named(build: Build, name: str) -> Landmark | None:
     return next((m for m in build.all(Landmark) if m.name.casefold() == wanted), None)
 
 
-def mark_landmark(build: Build, still: Still, name: str, mark: Mark) -> Edits:
+def mark_landmark(build: Build, still: Still, name: str, mark: Mark, unconfirmed: bool = False) -> Made:
     """Mark a landmark on a still: moved if it is there already, made if its name is new.
 
     A new one whose name has "port" or "starboard" in it pairs up with the one that has the other word in its place.
@@ -60,8 +59,11 @@ def mark_landmark(build: Build, still: Still, name: str, mark: Mark) -> Edits:
             edits[twin.id] = msgspec.structs.replace(twin, mirror_id=landmark.id)
         edits[landmark.id] = landmark
     present = mark_on(build, still.id, landmark.id)
-    made = LandmarkMark(id=present.id if present else new_id(), still_id=still.id, landmark_id=landmark.id, mark=mark)
-    return {**edits, made.id: made}
+    made = LandmarkMark(
+        id=present.id if present else new_id(), still_id=still.id, landmark_id=landmark.id, mark=mark,
+        unconfirmed=unconfirmed,
+    )  # fmt: skip
+    return Made({**edits, made.id: made}, made.id)
 
 
 def mark_on(build: Build, still_id: str, landmark_id: str) -> LandmarkMark | None:
@@ -86,7 +88,7 @@ def mirrored_with(build: Build, landmark: Landmark, twin_id: str) -> Edits:
     return edits
 
 
-def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_ids: tuple[str, str]) -> Edits:
+def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_ids: tuple[str, str]) -> Made:
     """A straight edge; between two landmarks it joins them, else it is seen on this still alone, along a direction.
 
     Raises
@@ -97,14 +99,14 @@ def mark_edge(still: Still, ends: tuple[Mark, Mark], direction: str, landmark_id
     a_id, b_id = landmark_ids
     if a_id and b_id and a_id != b_id:
         tie = Tie(id=new_id(), a_id=a_id, b_id=b_id, direction=direction.strip())
-        return {tie.id: tie}
+        return Made({tie.id: tie}, tie.id)
     if not direction.strip():
         raise RefusedError("Say which way the edge runs: along the length, the beam, the height, or a name of its own.")
     edge = EdgeMark(id=new_id(), still_id=still.id, a=ends[0], b=ends[1], direction=direction.strip())
-    return {edge.id: edge}
+    return Made({edge.id: edge}, edge.id)
 
 
-def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mirrored: bool) -> Made:
     """Points round a circle's rim on a still, in place of any clicked there before.
 
     Raises
@@ -124,10 +126,10 @@ def mark_rim(build: Build, still: Still, name: str, marks: tuple[Mark, ...], mir
         if (rim.still_id, rim.circle_id, rim.mirrored) == (still.id, circle.id, mirrored):
             edits[rim.id] = None
     made = RimMark(id=new_id(), still_id=still.id, circle_id=circle.id, marks=marks, mirrored=mirrored)
-    return {**edits, made.id: made}
+    return Made({**edits, made.id: made}, made.id)
 
 
-def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Axis | None) -> Edits:
+def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Axis | None) -> Made:
     """Landmarks that lie in one plane.
 
     Raises
@@ -141,10 +143,10 @@ def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Ax
     made = FlatSet(
         id=new_id(), name=name.strip() or f"Flat {len(build.all(FlatSet)) + 1}", landmark_ids=chosen, across=across
     )
-    return {made.id: made}
+    return Made({made.id: made}, made.id)
 
 
-def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: Bend) -> Edits:
+def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: Bend) -> Made:
     """A closed outline traced on a squared-up still.
 
     Raises
@@ -160,10 +162,10 @@ def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: 
         id=new_id(), still_id=still.id, name=name.strip() or f"Template {len(build.all(Outline)) + 1}", points=marks,
         bends=tuple(bend for _ in marks),
     )  # fmt: skip
-    return {made.id: made}
+    return Made({made.id: made}, made.id)
 
 
-def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Edits:
+def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Made:
     """Points along an edge that is straight in truth.
 
     Raises
@@ -173,10 +175,10 @@ def mark_straight(still: Still, marks: tuple[Mark, ...]) -> Edits:
     """
     bend_from_lines((marks,), (still.width_px, still.height_px), still.pixel_aspect)
     made = StraightEdge(id=new_id(), still_id=still.id, marks=marks)
-    return {made.id: made}
+    return Made({made.id: made}, made.id)
 
 
-def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...], mirrored: bool) -> Edits:
+def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...], mirrored: bool) -> Made:
     """Like parts round a rim; on a still that is not squared up they lie in the plane of a circle.
 
     Raises
@@ -194,10 +196,10 @@ def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...
         id=new_id(), still_id=still.id, name=f"round the {found.name}" if found else "parts round a rim", marks=marks,
         circle_id=found.id if found and still.squared is None else "", mirrored=mirrored,
     )  # fmt: skip
-    return {made.id: made}
+    return Made({made.id: made}, made.id)
 
 
-def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Edits:
+def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Made:
     """A chip, hit, streak or decal from one end to the other, on a squared-up still.
 
     Raises
@@ -210,7 +212,7 @@ def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) ->
     made = Spot(
         id=new_id(), still_id=still.id, name=name.strip() or f"Mark {len(build.all(Spot)) + 1}", a=ends[0], b=ends[1]
     )
-    return {made.id: made}
+    return Made({made.id: made}, made.id)
 
 
 def turned_bend(outline: Outline, index: int) -> Outline:
@@ -220,7 +222,7 @@ def turned_bend(outline: Outline, index: int) -> Outline:
     return msgspec.structs.replace(outline, bends=bends)
 
 
-def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Edits:
+def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Made:
     """A dimension between two landmarks, or the angle at a corner."""
     names = [m.name if (m := build.get(Landmark, i)) else "" for i in (a_id, b_id)]
     if corner_id:
@@ -229,22 +231,21 @@ def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Edits:
     else:
         name = f"{names[0]} – {names[1]}"
     dimension = Dimension(id=new_id(), name=name, a_id=a_id, b_id=b_id, corner_id=corner_id)
-    return {dimension.id: dimension}
+    return Made({dimension.id: dimension}, dimension.id)
 
 
-def repair(build: Build, names: Names, fault: Fault) -> Edits:
+def repair(build: Build, fault: Fault) -> Edits:
     """The edits that put a fault right, or leave the culprit out."""
-    ids = names.ids()
     if fault.kind == "ruler":
-        return {k.id: None for k in build.all(KnownLength) if names.keys[k.id] == fault.ruler}
-    still = build.get(Still, ids[fault.view])
-    assert still is not None
+        return {fault.ruler: None}
+    still = build.get(Still, fault.view)
+    if still is None:
+        return {}
     if fault.kind == "aspect":
         return {still.id: msgspec.structs.replace(still, pixel_aspect=fault.aspect)}
-    culprits = {ids[key] for key in fault.landmarks}
     edits: Edits = {}
     for mark in build.all(LandmarkMark):
-        if mark.still_id != still.id or mark.landmark_id not in culprits:
+        if mark.still_id != still.id or mark.landmark_id not in fault.landmarks:
             continue
         landmark = build.get(Landmark, mark.landmark_id)
         assert landmark is not None

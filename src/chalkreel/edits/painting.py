@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import msgspec
 import numpy as np
-import numpy.typing as npt
 
 from chalkreel.answers.mixes import drops_in
 from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import Lab
+from chalkreel.core.colour.paint import DROP_ML
 from chalkreel.core.colour.typed_colour import checked_lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.carry import carry, face_under, surrounds
@@ -18,7 +19,6 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import ColourPatch, Drops, PaintPot, PotStep, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
 
-Array = npt.NDArray[np.float64]
 Points = tuple[tuple[float, float], ...]
 FEWEST_SIDE_PX = 3.0
 
@@ -98,11 +98,11 @@ def carried_patch(build: Build, reel: ReelAnswer, patch: ColourPatch, target: St
     source = build.get(Still, patch.still_id)
     if reel.solution is None or source is None:
         raise RefusedError("The reel is not solved yet: mark landmarks on both stills in Measure.")
-    keys, solution = reel.names.keys, reel.solution
-    lost = [s.number for s in (source, target) if keys[s.id] not in solution.layout.views]
+    solution = reel.solution
+    lost = [s.number for s in (source, target) if s.id not in solution.layout.views]
     if lost:
         raise RefusedError(f"Still {lost[0]} is not tied in. Mark landmarks on it in Measure.")
-    here, there = solution.camera(keys[source.id]), solution.camera(keys[target.id])
+    here, there = solution.camera(source.id), solution.camera(target.id)
     outline = np.array(patch.outline if patch.outline and not patch.brush_px else region_box(patch))
     plane = _plane_under(build, reel, source, outline.mean(axis=0))
     found = carry(outline, plane, here, there)
@@ -145,7 +145,7 @@ def stirred(build: Build, pot: PaintPot, drops: Drops, at: str) -> Edits:
     if not drops or any(not 1 <= count <= 2000 for _, count in drops):
         raise RefusedError("Say what went in: at least one drop.")
     bottle = {p.name: p.drop_ml for p in build.all(ShelfPaint)}
-    total = sum(count * bottle.get(name, 0.05) for name, count in (*drops_in(pot), *drops))
+    total = sum(count * bottle.get(name, DROP_ML) for name, count in (*drops_in(pot), *drops))
     if total > pot.cup_ml * 1.001:
         raise RefusedError(f"That makes {total:.1f} ml; the cup holds {pot.cup_ml:g} ml.")
     return {pot.id: _with_step(pot, PotStep(at, drops))}
@@ -171,9 +171,9 @@ def _with_step(pot: PaintPot, step: PotStep) -> PaintPot:
 def _plane_under(build: Build, reel: ReelAnswer, still: Still, centre: Array) -> Array:
     """Points (M, 3) of the flat whose landmarks surround the patch, or of the face that landmarks round it make."""
     assert reel.solution is not None
-    solution, keys = reel.solution, reel.names.keys
-    placed = {m.id: solution.point(keys[m.id]) for m in build.all(Landmark) if keys[m.id] in solution.layout.seeds}
-    camera = solution.camera(keys[still.id])
+    solution = reel.solution
+    placed = {m.id: solution.point(m.id) for m in build.all(Landmark) if m.id in solution.layout.seeds}
+    camera = solution.camera(still.id)
     projected = {i: camera.project(p[None])[0] for i, p in placed.items()}
     seen = {i: xy for i, xy in projected.items() if np.isfinite(xy).all()}
     flats = [[i for i in f.landmark_ids if i in seen] for f in build.all(FlatSet)]

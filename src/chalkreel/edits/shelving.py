@@ -6,8 +6,8 @@ import re
 
 import msgspec
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed, white_constants
 from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
@@ -22,7 +22,6 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build
 
-Array = npt.NDArray[np.float64]
 # How a tint is named in a file of readings: "yellow ochre 1:9", a drop of paint to nine of white.
 _TINT = re.compile(r"^(?P<name>.*?)\s+(?P<paint>\d+)\s*:\s*(?P<white>\d+)$")
 

@@ -48,13 +48,8 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     reel = sizes.reel
     if reel.solution is None:
         raise RefusedError("Mark the same landmarks on two stills first: then any plane of them can be squared up.")
-    keys = [reel.names.keys[i] for i in flat_set.landmark_ids]
-    known = [k for k in keys if k in reel.solution.layout.seeds]
-    cameras = {
-        still.id: reel.solution.camera(key)
-        for still in build.all(Still)
-        if (key := reel.names.keys[still.id]) in reel.solution.layout.views
-    }
+    known = [i for i in flat_set.landmark_ids if i in reel.solution.layout.seeds]
+    cameras = {s.id: reel.solution.camera(s.id) for s in build.all(Still) if s.id in reel.solution.layout.views}
     # Its outer side is the one from which its landmarks were marked.
     marking = [s.view for s in reel.solution.scene.sightings if s.landmark in known]
     places = [reel.solution.camera(view).position for view in marking] or [np.zeros(3)]

@@ -25,6 +25,7 @@ from reportlab.platypus import (
 from reportlab.platypus import Image as PlacedImage
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.wording import lack_words, size_name
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
@@ -87,14 +88,17 @@ class _Book:
     def _sizes(self) -> list[Flowable]:
         rows = [["size", "story", "miniature", "replica", "stock", "kit part"]]
         for r in self.answers.sizes.rows if self.answers.sizes else ():
+            name = size_name(self.build, r)
             if r.angle is not None:
-                rows.append([r.name, "", "", format_pm(r.angle.mm, r.angle.half_width_mm, "°"), "", r.verdict.words])
+                rows.append(
+                    [name, "", "", format_pm(r.angle.degrees, r.angle.half_width_deg, "°"), "", r.verdict.words]
+                )
                 continue
             if r.story is None or r.miniature is None or r.replica is None:
-                rows.append([r.name, r.problem, "", "", "", r.verdict.words])
+                rows.append([name, lack_words(self.build, r.lack), "", "", "", r.verdict.words])
                 continue
             rows.append([
-                r.name, format_pm(r.story.mm / 1000, r.story.half_width_mm / 1000, "m"),
+                name, format_pm(r.story.mm / 1000, r.story.half_width_mm / 1000, "m"),
                 format_pm(r.miniature.mm, r.miniature.half_width_mm, "mm"),
                 format_pm(r.replica.mm, r.replica.half_width_mm, "mm"),
                 r.stock.words if r.stock else "cut to length", r.verdict.words,

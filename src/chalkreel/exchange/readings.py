@@ -10,12 +10,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
 from chalkreel.core.errors import RefusedError
 
-Array = npt.NDArray[np.float64]
 MOST_BYTES = 20_000_000
 MOST_READINGS = 5_000
 # A name says more than a number.

@@ -10,7 +10,7 @@ from typing import TypeVar, get_args
 
 import numpy as np
 
-from chalkreel.core.colour.paint import COAT, Source
+from chalkreel.core.colour.paint import COAT, DROP_ML, Source
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM
 from chalkreel.core.colour.typed_colour import lab_of_code
 from chalkreel.core.errors import RefusedError
@@ -109,7 +109,7 @@ def _paint(row: dict[str, str]) -> ShelfPaint:
     name = row.get("name", "").strip()
     try:
         k, s = (tuple(float(row[c]) for c in columns) for columns in (_K, _S))
-        drop, price = float(row.get("drop_ml") or 0.05), float(row.get("price_per_ml") or 0.0)
+        drop, price = float(row.get("drop_ml") or DROP_ML), float(row.get("price_per_ml") or 0.0)
         left = float(row["ml_left"]) if row.get("ml_left") else None
         coat = float(row.get("coat") or COAT)
     except (KeyError, ValueError) as error:

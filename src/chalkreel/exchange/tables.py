@@ -7,6 +7,7 @@ import json
 from pathlib import Path
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.wording import size_name
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.entities import LogEntry
 
@@ -55,11 +56,11 @@ def write_json(answers: Answers, path: Path) -> None:
 def _dimensions(answers: Answers) -> list[Row]:
     rows: list[Row] = []
     for r in answers.sizes.rows if answers.sizes else ():
-        row: Row = {"name": r.name}
+        row: Row = {"name": size_name(answers.build, r)}
         for link, size in (("story", r.story), ("miniature", r.miniature), ("replica", r.replica)):
             row |= _size(link, size)
-        row |= {"angle_deg": round(r.angle.mm, 3) if r.angle else None,
-                "angle_plus_minus_95_deg": round(r.angle.half_width_mm, 3) if r.angle else None}  # fmt: skip
+        row |= {"angle_deg": round(r.angle.degrees, 3) if r.angle else None,
+                "angle_plus_minus_95_deg": round(r.angle.half_width_deg, 3) if r.angle else None}  # fmt: skip
         row |= {"stock": r.stock.words if r.stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
         rows.append(row)
     return rows

@@ -13,7 +13,7 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import mix_reflectance
 from chalkreel.core.colour.mixing import Mixer, metric_at
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Limits, SearchStoppedError, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.recipe import Limits, StoppedError, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.colour.target import lightened, picture_lab
@@ -104,7 +104,7 @@ def test_a_paint_of_the_shelf_is_found_as_itself() -> None:
 
 
 def test_the_search_stops_when_asked_and_refuses_an_empty_shelf() -> None:
-    with pytest.raises(SearchStoppedError):
+    with pytest.raises(StoppedError):
         find_recipes((50.0, 0.0, 0.0), SHELF, progress=lambda _: False)
     with pytest.raises(RefusedError, match="shelf"):
         find_recipes((50.0, 0.0, 0.0), ())

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.evidence import VoteRow
 from chalkreel.app.colour import swatches
+from chalkreel.core.interval import NORMAL_95
 
 PLOT = 178.0
 COLUMN = 88.0
@@ -66,7 +67,7 @@ class EvidencePlot(QWidget):
     def _draw_plane(self, painter: QPainter, row: SurfaceRow) -> None:
         middle = row.colour.lab if row.colour else next((v.lab for v in row.votes if v.lab), (50.0, 0.0, 0.0))
         far = [math.hypot(v.lab[1] - middle[1], v.lab[2] - middle[2]) for v in row.votes if v.lab]
-        reach = 1.96 * row.colour.sigma_ab if row.colour else 2.0
+        reach = NORMAL_95 * row.colour.sigma_ab if row.colour else 2.0
         span = max(6.0, 1.15 * max(far, default=0.0), 1.3 * reach)
         side = min(PLOT, self.height() - 22.0)
         place = QRectF(10, 8, side, side)

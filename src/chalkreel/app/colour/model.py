@@ -18,6 +18,7 @@ from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import checked_lab, lab_of_code
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.light.circuit import FORWARD_VOLTS
 from chalkreel.core.units import parse_number
 from chalkreel.document.changes import Edits
@@ -175,7 +176,7 @@ def closeness(recipe: Recipe) -> tuple[str, str]:
 
 def worth_words(worth: Worth) -> tuple[tuple[str, str], ...]:
     """The ± of a mix, its touchiest paint and its look under other lamps, each with its state."""
-    found = [(f"lands within ΔE00 ± {1.96 * worth.sigma_delta_e:.1f} for paint strengths and drop sizes", "plain")]
+    found = [(f"lands within ΔE00 ± {NORMAL_95 * worth.sigma_delta_e:.1f} for paint strengths and drop sizes", "plain")]
     touchy = max(worth.touches, key=lambda t: max(t.more, t.less))
     state = "warn" if touchy.more > 3.0 else "plain"
     found.append((f"one drop more of {touchy.name} moves it by ΔE00 {touchy.more:.1f}", state))
@@ -253,5 +254,5 @@ def lamp_from(glow: Glow, still: Still) -> Lamp:
 
 def glow_words(glow: Glow) -> str:
     """A glow's chromaticity, its nearest LED and what would bring that nearer."""
-    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} (± {1.96 * glow.sigma:.3f}): nearest LED {glow.led}"
+    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} (± {NORMAL_95 * glow.sigma:.3f}): nearest LED {glow.led}"
     return f"{words}; {glow.tint}" if glow.tint else words

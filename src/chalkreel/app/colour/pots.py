@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.mixes import PotRow
 from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.paint import DROP_ML
 from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.units import parse_number
@@ -85,7 +86,7 @@ def new_pot(build: Build, row: SurfaceRow, at: str) -> PaintPot:
     recipe = row.best[0]
     need = row.mixes.need
     bottle = {p.name: p.drop_ml for p in build.all(ShelfPaint)}
-    once = sum(count * bottle.get(name, 0.05) for name, count in recipe.drops)
+    once = sum(count * bottle.get(name, DROP_ML) for name, count in recipe.drops)
     wanted = need.batch.repeats if need is not None and need.batch is not None else 1
     repeats = max(1, min(wanted, int(0.8 * CUP_ML / once)))
     number = sum(p.surface_id == row.surface_id for p in build.all(PaintPot)) + 1

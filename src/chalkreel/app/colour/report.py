@@ -12,6 +12,7 @@ from chalkreel.app.colour import model, pots, shelf
 from chalkreel.app.parts.card import Answers as Card
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.paint_entities import ShelfPaint, Surface
 from chalkreel.edits.removing import removal
 
@@ -64,7 +65,7 @@ class Report:
             card.sentence(row.evidence.problem, "warn")
         else:
             card.figure("colour, D65", model.lab_words(row.colour.lab).split("  a*")[0],
-                        f"± {1.96 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
+                        f"± {NORMAL_95 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
             card.sentence(model.certainty_words(row))
         left_out = model.mask_words(row, self._session.still_id)
         if left_out:

@@ -8,6 +8,7 @@ import msgspec
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from chalkreel.answers.wording import name_of
 from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.context import Context
@@ -35,9 +36,9 @@ from chalkreel.app.stills.tools import (
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
-from chalkreel.document.changes import Edits
 from chalkreel.document.entities import FlatSet, KnownLength, Landmark, LandmarkMark, Outline, Still
 from chalkreel.document.entity import new_id
+from chalkreel.edits.made import Made
 from chalkreel.edits.marking import (
     landmark_named,
     mark_edge,
@@ -130,16 +131,19 @@ class Desk(QWidget):
 
     def take(self, handle: Handle) -> None:
         """A mark was moved, or a ghost accepted."""
+        attempt(self.session, lambda: self._take(handle))
+
+    def _take(self, handle: Handle) -> None:
         session, still = self.session, self.session.still
         if still is None:
             return
-        mark = model.mark_at((handle.x_px, handle.y_px), self.view.zoom)
-        if handle.entity_id.startswith(landmarks.GHOST):
-            edits = landmarks.accepted_ghost(session.build, still, handle, mark.sigma_px)
-            self._commit("landmark accepted", edits, next(reversed(edits), ""))
+        if handle.ghost:
+            made = landmarks.accepted_ghost(session.build, still, session.answers, handle, self.view.zoom)
+            if made is not None:
+                self._commit("landmark accepted", made)
             return
-        name = model.name_of(session.build, handle.entity_id)
-        moved = landmarks.moved_reel_mark(session.build, handle, mark)
+        name = name_of(session.build, handle.entity_id)
+        moved = landmarks.moved_reel_mark(session.build, handle, self.view.zoom)
         edits = model.moved_mark(session.build, handle, self.view.zoom) if moved is None else moved
         session.commit(f"mark of {name}", edits)
 
@@ -173,10 +177,9 @@ class Desk(QWidget):
             self._keep_landmark(still, name, mark)
 
     def _keep_landmark(self, still: Still, name: str, mark: Mark) -> None:
-        edits = mark_landmark(self.session.build, still, name, mark)
-        made = next(reversed(edits))
-        self._commit(f"landmark {name}".strip(), edits, made)
-        placed = self.session.build.get(LandmarkMark, made)
+        made = mark_landmark(self.session.build, still, name, mark)
+        self._commit(f"landmark {name}".strip(), made)
+        placed = self.session.build.get(LandmarkMark, made.entity_id)
         if self.context.advance.isChecked() and placed is not None:
             following = landmarks.next_still_without(self.session.build, still, placed.landmark_id)
             landmark = self.session.build.get(Landmark, placed.landmark_id)
@@ -188,14 +191,14 @@ class Desk(QWidget):
 
     def _place_edge(self, still: Still, marks: tuple[Mark, ...], points: Points) -> None:
         a, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
-        edits = mark_edge(still, (marks[0], marks[1]), self.context.direction.currentText(), (a, b))
-        self._commit("edge", edits, next(iter(edits)))
+        made = mark_edge(still, (marks[0], marks[1]), self.context.direction.currentText(), (a, b))
+        self._commit("edge", made)
 
     def _place_rim(self, still: Still, marks: tuple[Mark, ...]) -> None:
-        edits = mark_rim(
+        made = mark_rim(
             self.session.build, still, self.context.circle.currentText(), marks, self.context.mirrored.isChecked()
         )
-        self._commit("rim", edits, next(reversed(edits)))
+        self._commit("rim", made)
 
     def _place_ruler(self, still: Still, points: Points) -> None:
         a, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
@@ -212,55 +215,53 @@ class Desk(QWidget):
         mm, sigma = model.length_and_sigma(length, plus_minus, link)
         name = name.strip() or f"Ruler {len(self.session.build.all(KnownLength)) + 1}"
         known = KnownLength(id=new_id(), name=name, a_id=a_id, b_id=b_id, length_mm=mm, sigma_mm=sigma, link=link)
-        self._commit("ruler", {known.id: known}, known.id)
+        self._commit("ruler", Made({known.id: known}, known.id))
 
     def _keep_ruler(self, still: Still, plane_id: str, points: Points) -> None:
-        edits = model.ruler_edits(self.session.build, still, plane_id, points, self.view.zoom, self.pending.words())
-        self._commit("ruler", edits, next(iter(edits)))
+        made = model.ruler_made(self.session.build, still, plane_id, points, self.view.zoom, self.pending.words())
+        self._commit("ruler", made)
 
     def _place_size(self, still: Still, points: Points) -> None:
         build = self.session.build
         a, b = landmarks.landmarks_at(build, still, points, self.view.zoom)
         if a and b and a != b:
-            edits = span(build, a, b)
+            made = span(build, a, b)
         else:
             plane_id, dimension_id = self.context.plane.currentData() or "", self.context.dimension.currentData() or ""
-            edits = model.reading_edits(build, still, plane_id, dimension_id, points, self.view.zoom)
-        self._commit("size", edits, next(reversed(edits)))
+            made = model.reading_made(build, still, plane_id, dimension_id, points, self.view.zoom)
+        self._commit("size", made)
 
     def _place_angle(self, still: Still, points: Points) -> None:
         a, corner, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
         if not (a and corner and b) or len({a, corner, b}) < 3:
             raise RefusedError("An angle needs three landmarks: click on their marks.")
-        edits = span(self.session.build, a, b, corner)
-        self._commit("angle", edits, next(iter(edits)))
+        made = span(self.session.build, a, b, corner)
+        self._commit("angle", made)
 
     def _place_flat(self, still: Still, points: Points) -> None:
         chosen = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
-        edits = mark_flat(
+        made = mark_flat(
             self.session.build, self.context.flat.currentText(), chosen, self.context.across.currentData() or None
         )
-        self._commit("flat", edits, next(iter(edits)))
+        self._commit("flat", made)
 
     def _place_outline(self, still: Still, marks: tuple[Mark, ...]) -> None:
-        edits = trace(
-            self.session.build, still, self.context.part.currentText(), marks, self.context.bend.currentData()
-        )
-        self._commit("outline", edits, next(iter(edits)))
+        made = trace(self.session.build, still, self.context.part.currentText(), marks, self.context.bend.currentData())
+        self._commit("outline", made)
         self.context.part.setEditText("")
 
     def _place_spot(self, still: Still, marks: tuple[Mark, Mark]) -> None:
-        edits = mark_spot(self.session.build, still, self.context.part.currentText(), marks)
-        self._commit("mark on a panel", edits, next(iter(edits)))
+        made = mark_spot(self.session.build, still, self.context.part.currentText(), marks)
+        self._commit("mark on a panel", made)
 
     def _place_repeats(self, still: Still, marks: tuple[Mark, ...]) -> None:
         circle, mirrored = self.context.circle.currentText(), self.context.mirrored.isChecked()
-        edits = mark_repeats(self.session.build, still, circle, marks, mirrored)
-        self._commit("parts round a rim", edits, next(iter(edits)))
+        made = mark_repeats(self.session.build, still, circle, marks, mirrored)
+        self._commit("parts round a rim", made)
 
     def _place_straight(self, still: Still, marks: tuple[Mark, ...]) -> None:
-        edits = mark_straight(still, marks)
-        self._commit("straight edge", edits, next(iter(edits)))
+        made = mark_straight(still, marks)
+        self._commit("straight edge", made)
 
     def bend_chosen(self) -> None:
         """Change the bend of the outline's point that was walked to."""
@@ -276,7 +277,8 @@ class Desk(QWidget):
         answers = session.answers
         if answers is None or answers.sizes is None:
             raise RefusedError("Sizes are still being computed. Try again in a moment.")
-        build, sizes = session.build, answers.sizes
+        # The answers' own build: a still added since is not among them yet.
+        build, sizes = answers.build, answers.sizes
 
         def work(_: Progress) -> Iterator[object]:
             made = square_up(build, sizes, session.gallery, plane_id, blend)
@@ -296,15 +298,14 @@ class Desk(QWidget):
     def _keep_plane(self, still: Still, points: Points) -> None:
         name, width, plus_minus, link = self.pending.words()
         words = (name, width, self.pending.height_field.text(), plus_minus, link)
-        edits = model.plane_edits(self.session.build, still, points, self.view.zoom, words)
-        made = next(iter(edits))
-        self._commit("squared-up plane", edits, made)
+        made = model.plane_made(self.session.build, still, points, self.view.zoom, words)
+        self._commit("squared-up plane", made)
         self.context.refresh(self.session.build, self.session.still)
-        self.context.plane.setCurrentIndex(max(0, self.context.plane.findData(made)))
+        self.context.plane.setCurrentIndex(max(0, self.context.plane.findData(made.entity_id)))
 
-    def _commit(self, label: str, edits: Edits, select: str) -> None:
-        if self.session.commit(label, edits):
-            self.session.select(select)
+    def _commit(self, label: str, made: Made) -> None:
+        if self.session.commit(label, made.edits):
+            self.session.select(made.entity_id)
             self.placed.emit()
 
     def _tool_ended(self) -> None:

@@ -7,6 +7,7 @@ from typing import TypeVar, cast
 
 from PySide6.QtWidgets import QPushButton
 
+from chalkreel.answers.wording import name_of
 from chalkreel.app.measure import model
 from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
@@ -240,8 +241,8 @@ class ChosenForms:
             if isinstance(entity(), Reading):
                 session.edit("kit part of a size", self._dimension(), part_id=key)
 
-        form.heading(lambda: f"Chosen: {model.name_of(session.build, session.selection)}")
-        form.text("Name", lambda: model.name_of(session.build, session.selection), rename)
+        form.heading(lambda: f"Chosen: {name_of(session.build, session.selection)}")
+        form.text("Name", lambda: name_of(session.build, session.selection), rename)
         form.text("Length ±", length, put_length)
         form.choice("Length is", lambda: LINKS, link, put_link)
         form.choice("Kit part", self._parts, part, put_part)

@@ -9,12 +9,12 @@ import msgspec
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
+from chalkreel.answers.wording import name_of
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
-from chalkreel.core.measure.advice import Advice
-from chalkreel.core.measure.faults import Fault
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.ghosts import Ghost
-from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.marks import Mark, click_sigma_px
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import (
     Dimension,
@@ -31,13 +31,16 @@ from chalkreel.document.entities import (
     Tie,
 )
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.made import Made
 from chalkreel.edits.marking import mark_landmark, mark_on
 
-GHOST = "ghost:"
+# A ghost taken over without being moved is evidence only where it was seen at this zoom.
+CONFIRMING_ZOOM = 2.0
 # Residuals are drawn so many times longer than they are, from this length on.
 STRETCH, LEAST_SHOWN_PX, LONGEST_STROKE_PX = 12.0, 0.25, 30.0
 NEAR_SCREEN_PX = 9.0
 FAR_FROM_GHOST = 5.0
+STIRRED_PX = 0.1
 REPAIR_WORDS = {
     "mark": "Take this mark away",
     "swap": "Swap the two",
@@ -60,11 +63,7 @@ def landmark_strokes(
     strokes, handles = _edges_and_rims(build, still, selection)
     reel = reel_of(answers)
     chosen = _chosen_landmarks(build, selection)
-    faulty = (
-        {name for f in reel.faults if f.view == reel.names.keys.get(still.id) for name in f.landmarks}
-        if reel
-        else set()
-    )
+    faulty = {landmark for f in reel.faults if f.view == still.id for landmark in f.landmarks} if reel else set()
     for mark in build.all(LandmarkMark):
         if mark.still_id != still.id:
             continue
@@ -72,9 +71,13 @@ def landmark_strokes(
         name = landmark.name if landmark else ""
         point = (mark.mark.x_px, mark.mark.y_px)
         strong = mark.id == selection or mark.landmark_id in chosen
-        wrong = reel is not None and reel.names.keys.get(mark.landmark_id) in faulty
+        wrong = mark.landmark_id in faulty
         label = name if strong or names or wrong else ""
-        strokes.append(Stroke((point,), "coral" if wrong else "mint", label, strong=strong or wrong))
+        if mark.unconfirmed:
+            label = f"{name}: not looked at yet" if strong else label
+            strokes.append(Stroke((point,), "white", label, strong=strong))
+        else:
+            strokes.append(Stroke((point,), "coral" if wrong else "mint", label, strong=strong or wrong))
         strokes += _residual(reel, still, mark)
         handles.append(Handle(mark.id, 0, *point))
     strokes += _chosen_size(build, still, answers, selection)
@@ -88,8 +91,6 @@ def _chosen_landmarks(build: Build, selection: str) -> set[str]:
         return {entity.landmark_id}
     if isinstance(entity, Landmark):
         return {entity.id}
-    if selection.startswith(GHOST):
-        return {selection.removeprefix(GHOST)}
     ends = [getattr(entity, field, "") for field in ("a_id", "b_id", "corner_id")]
     return {end for end in ends if end}
 
@@ -165,8 +166,7 @@ def _residual(reel: ReelAnswer | None, still: Still, mark: LandmarkMark) -> list
     """A short stroke towards where the solution has it, stretched to be seen."""
     if reel is None or reel.solution is None:
         return []
-    keys = reel.names.keys
-    gap = reel.residuals.get((keys.get(still.id, ""), keys.get(mark.landmark_id, "")))
+    gap = reel.residuals.get((still.id, mark.landmark_id))
     if gap is None or math.hypot(*gap) < LEAST_SHOWN_PX:
         return []
     x, y = mark.mark.x_px, mark.mark.y_px
@@ -185,17 +185,18 @@ def _ghosts(
     handles: list[Handle] = []
     if reel is None:
         return strokes, handles
-    key, ids = reel.names.keys.get(still.id, ""), reel.names.ids()
-    for ghost in reel.ghosts.get(key, ()):
-        landmark_id = ids[ghost.landmark]
-        if mark_on(build, still.id, landmark_id) is not None or build.get(Landmark, landmark_id) is None:
+    marked = {m.landmark_id for m in build.all(LandmarkMark) if m.still_id == still.id}
+    for ghost in reel.ghosts.get(still.id, ()):
+        landmark = build.get(Landmark, ghost.landmark)
+        if landmark is None or landmark.id in marked:
             continue
-        strong = landmark_id in chosen
-        label = f"{ghost.landmark}?" if strong or names else ""
+        strong = landmark.id in chosen
+        label = f"{landmark.name}?" if strong or names else ""
         strokes.append(Stroke(ghost.outline(), "white", label, closed=True, dashed=True, crosses=False, strong=strong))
-        handles.append(Handle(f"{GHOST}{landmark_id}", 0, ghost.x_px, ghost.y_px))
-    for name, line in reel.lines.get(key, {}).items():
-        strokes.append(Stroke(line, "white", f"{name} lies on this line", dashed=True, crosses=False))
+        handles.append(Handle(landmark.id, 0, ghost.x_px, ghost.y_px, ghost=True))
+    for landmark_id, line in reel.lines.get(still.id, {}).items():
+        words = f"{name_of(build, landmark_id)} lies on this line"
+        strokes.append(Stroke(line, "white", words, dashed=True, crosses=False))
     return strokes, handles
 
 
@@ -204,8 +205,7 @@ def ghost_of(answers: Answers | None, still: Still, landmark_id: str) -> Ghost |
     reel = reel_of(answers)
     if reel is None:
         return None
-    view, name = reel.names.keys.get(still.id, ""), reel.names.keys.get(landmark_id, "")
-    return next((g for g in reel.ghosts.get(view, ()) if g.landmark == name), None)
+    return next((g for g in reel.ghosts.get(still.id, ()) if g.landmark == landmark_id), None)
 
 
 def far_from_ghost(answers: Answers | None, still: Still, landmark: Landmark | None, mark: Mark) -> str:
@@ -217,12 +217,15 @@ def far_from_ghost(answers: Answers | None, still: Still, landmark: Landmark | N
     return f"“{landmark.name}” is expected {px:.0f} px from here. Keep this mark all the same?"
 
 
-def accepted_ghost(build: Build, still: Still, handle: Handle, sigma_px: float) -> Edits:
-    """The mark that a ghost becomes."""
-    landmark = build.get(Landmark, handle.entity_id.removeprefix(GHOST))
+def accepted_ghost(build: Build, still: Still, answers: Answers | None, handle: Handle, zoom: float) -> Made | None:
+    """The mark that a ghost becomes; left where it was expected and seen from afar, it is no evidence yet."""
+    landmark = build.get(Landmark, handle.entity_id)
     if landmark is None:
-        return {}
-    return mark_landmark(build, still, landmark.name, Mark(handle.x_px, handle.y_px, sigma_px))
+        return None
+    ghost = ghost_of(answers, still, landmark.id)
+    moved = ghost is None or math.hypot(handle.x_px - ghost.x_px, handle.y_px - ghost.y_px) > STIRRED_PX
+    mark = Mark(handle.x_px, handle.y_px, click_sigma_px(zoom))
+    return mark_landmark(build, still, landmark.name, mark, unconfirmed=not moved and zoom < CONFIRMING_ZOOM)
 
 
 def landmarks_at(build: Build, still: Still, points: Points, zoom: float) -> tuple[str, ...]:
@@ -258,11 +261,20 @@ def next_still_without(build: Build, still: Still, landmark_id: str) -> str:
     return ""
 
 
-def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
-    """The landmark, edge or rim mark of a handle at its new place; None for other kinds."""
+def moved_reel_mark(build: Build, handle: Handle, zoom: float) -> Edits | None:
+    """The landmark, edge or rim mark of a handle at its new place; None for other kinds.
+
+    Raises
+    ------
+    RefusedError
+        A ghost's mark is to count though nobody has looked at it closely.
+    """
+    mark = Mark(handle.x_px, handle.y_px, click_sigma_px(zoom))
     entity = build.entities.get(handle.entity_id)
     if isinstance(entity, LandmarkMark):
-        return {entity.id: msgspec.structs.replace(entity, mark=mark)}
+        if entity.unconfirmed and zoom < CONFIRMING_ZOOM and _same_place(entity.mark, mark):
+            raise RefusedError("Zoom in to 2:1 or closer and look at it, or move it: until then it is no evidence.")
+        return {entity.id: msgspec.structs.replace(entity, mark=mark, unconfirmed=False)}
     if isinstance(entity, (EdgeMark, Spot)):
         return {entity.id: msgspec.structs.replace(entity, **{"ab"[handle.index]: mark})}
     if isinstance(entity, Outline):
@@ -274,27 +286,17 @@ def moved_reel_mark(build: Build, handle: Handle, mark: Mark) -> Edits | None:
     return None
 
 
-def fault_words(fault: Fault) -> str:
-    """Where, and what."""
-    return f"{fault.view.capitalize()}: {fault.words}" if fault.view else fault.words
+def _same_place(a: Mark, b: Mark) -> bool:
+    return math.hypot(a.x_px - b.x_px, a.y_px - b.y_px) <= STIRRED_PX
 
 
-def effect_words(effect: Effect | None, factor: float) -> str:
+def effect_words(build: Build, effect: Effect | None, factor: float) -> str:
     """What a repair would do to the sizes on the replica."""
     if effect is None or not effect.changes:
         return "It would change no size yet."
-    name, change = effect.changes[0]
+    dimension_id, change = effect.changes[0]
+    name = name_of(build, dimension_id)
     count = sum(abs(mm) * factor >= 0.005 for _, mm in effect.changes)
     if count == 0:
         return "It would change no size by as much as 0.01 mm on the replica."
     return f"It would change {count} sizes; most of all {name}, by {change * factor:+.2f} mm on the replica."
-
-
-def advice_words(advice: Advice) -> str:
-    """One thing to do, with what it would leave of the error."""
-    gain = f"leaves {100 * advice.left:.0f} % of its ±"
-    if advice.kind == "mark":
-        return f"Mark “{advice.landmarks[0]}” on {advice.view}: {gain}."
-    if advice.kind == "ruler":
-        return f"Find out how far “{advice.landmarks[0]}” is from “{advice.landmarks[1]}”: {gain}."
-    return f"Learn the focal length of {advice.view}, or mark edges along two directions on it: {gain}."

@@ -8,7 +8,8 @@ from statistics import median
 import msgspec
 
 from chalkreel.answers.answers import Answers
-from chalkreel.answers.sizes import PlaneRow, SizeRow, Sizes
+from chalkreel.answers.sizes import AngleSize, PlaneRow, SizeRow, Sizes
+from chalkreel.answers.wording import lack_words, name_of, size_name
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
@@ -19,6 +20,7 @@ from chalkreel.core.scale import Link
 from chalkreel.core.units import (
     INCH_MM,
     LengthUnit,
+    figure_pm,
     format_length,
     format_pm,
     nearest_fraction,
@@ -30,6 +32,7 @@ from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.made import Made
 
 DEFAULT_SHARE = 0.01
 DEFAULT_PLACE_SIGMA_MM, LARGEST_PLACE_MM = 0.5, 1e6
@@ -94,21 +97,21 @@ def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[Dimension
     if answers is None or answers.sizes is None:
         return ()
     drawn = {d.id for d in answers.build.all(Dimension) if d.drawn}
-    rows = (_dimension_row(row, unit) for row in answers.sizes.rows)
+    rows = (_dimension_row(answers.build, row, unit) for row in answers.sizes.rows)
     return tuple(replace(row, drawn=row.dimension_id in drawn) for row in rows)
 
 
-def _dimension_row(row: SizeRow, unit: LengthUnit) -> DimensionRow:
-    state = STATES[row.verdict.action]
+def _dimension_row(build: Build, row: SizeRow, unit: LengthUnit) -> DimensionRow:
+    name, state = size_name(build, row), STATES[row.verdict.action]
     if row.angle is not None:
-        words = format_pm(row.angle.mm, row.angle.half_width_mm, "°")
-        return DimensionRow(row.dimension_id, row.name, "", "", words, "", row.verdict.words, state)
+        words = format_pm(row.angle.degrees, row.angle.half_width_deg, "°")
+        return DimensionRow(row.dimension_id, name, "", "", words, "", row.verdict.words, state)
     if row.story is None or row.miniature is None or row.replica is None:
-        return DimensionRow(row.dimension_id, row.name, "", "", row.problem, "", row.verdict.words, state)
+        return DimensionRow(row.dimension_id, name, "", "", lack_words(build, row.lack), "", row.verdict.words, state)
     stock = f"{row.stock.words}, {row.stock.error_mm:+.2f}" if row.stock else "cut to length"
     return DimensionRow(
         row.dimension_id,
-        row.name,
+        name,
         story_words(row.story),
         size_words(row.miniature, unit),
         size_words(row.replica, unit),
@@ -136,15 +139,16 @@ def short_words(size: Size, unit: LengthUnit) -> str:
 
 
 def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:
-    """The large figure and its ±, apart."""
-    value, rest = size_words(size, unit).split(" ± ")
-    return value, f"± {rest}"
+    """The large figure and its ±, apart; inches come with the nearest fraction."""
+    if unit == "mm":
+        return figure_pm(size.mm, size.half_width_mm, "mm")
+    value, plus_minus = figure_pm(size.mm / INCH_MM, size.half_width_mm / INCH_MM, "in")
+    return value, f"{plus_minus} ({nearest_fraction(size.mm)})"
 
 
-def angle_figure(angle: Size) -> tuple[str, str]:
+def angle_figure(angle: AngleSize) -> tuple[str, str]:
     """An angle's large figure and its ±, apart."""
-    value, rest = format_pm(angle.mm, angle.half_width_mm, "°").split(" ± ")
-    return value, f"± {rest}"
+    return figure_pm(angle.degrees, angle.half_width_deg, "°")
 
 
 def middle_share(sizes: Sizes) -> float | None:
@@ -158,12 +162,21 @@ def ruler_groups(answers: Answers | None, still_id: str) -> tuple[PlaneRow, ...]
     if answers is None or answers.sizes is None:
         return ()
     checks = answers.sizes.reel.rulers
-    whole = tuple(RulerAgreement(c.name, c.deviation, c.sigma, 1.0) for c in checks)
-    reel = (PlaneRow("", "", "Whole reel", "", whole, {}, ""),) if whole else ()
+    whole = tuple(RulerAgreement(name_of(answers.build, c.key), c.deviation, c.sigma, 1.0) for c in checks)
+    reel = (PlaneRow("", "", whole, {}, ""),) if whole else ()
     return (*reel, *(p for p in answers.sizes.planes if p.still_id == still_id))
 
 
-def doubt_advice(answers: Answers | None) -> tuple[str, str] | None:
+@dataclass(frozen=True)
+class Doubt:
+    """The size known worst, how it is called and how surely it is known, and what in general would help it."""
+
+    dimension_id: str
+    words: str
+    cure: str
+
+
+def doubt_advice(answers: Answers | None) -> Doubt | None:
     """The size known worst, and the one thing that would help it most."""
     if answers is None or answers.sizes is None:
         return None
@@ -172,11 +185,10 @@ def doubt_advice(answers: Answers | None) -> tuple[str, str] | None:
         return None
     share = f"± {100 * row.replica.half_width_mm / row.replica.mm:.1f} %"
     if row.rulers_share > row.clicks_share:
-        return f"{row.name}, {share}", "Its ruler is the weak part: add a ruler known more surely in the same plane."
-    return (
-        f"{row.name}, {share}",
-        "Its clicks are the weak part: zoom in and place them again, or mark it on another still.",
-    )
+        cure = "Its ruler is the weak part: add a ruler known more surely in the same plane."
+    else:
+        cure = "Its clicks are the weak part: zoom in and place them again, or mark it on another still."
+    return Doubt(row.dimension_id, f"{size_name(answers.build, row)}, {share}", cure)
 
 
 def plane_words(row: PlaneRow) -> str:
@@ -201,7 +213,7 @@ def mark_at(point: tuple[float, float], zoom: float) -> Mark:
     return Mark(point[0], point[1], click_sigma_px(zoom))
 
 
-def reading_edits(build: Build, still: Still, plane_id: str, dimension_id: str, points: Points, zoom: float) -> Edits:
+def reading_made(build: Build, still: Still, plane_id: str, dimension_id: str, points: Points, zoom: float) -> Made:
     """A reading of an existing dimension, or of a new one with the next free name."""
     edits: Edits = {}
     if build.get(Dimension, dimension_id) is None:
@@ -209,12 +221,12 @@ def reading_edits(build: Build, still: Still, plane_id: str, dimension_id: str, 
         dimension_id, edits[dimension.id] = dimension.id, dimension
     a, b = (mark_at(p, zoom) for p in points)
     reading = Reading(id=new_id(), dimension_id=dimension_id, still_id=still.id, plane_id=plane_id, a=a, b=b)
-    return {**edits, reading.id: reading}
+    return Made({**edits, reading.id: reading}, reading.id)
 
 
-def ruler_edits(
+def ruler_made(
     build: Build, still: Still, plane_id: str, points: Points, zoom: float, words: tuple[str, str, str, Link]
-) -> Edits:
+) -> Made:
     """A ruler from its name, length, ± (1 % where none is given) and link, as typed.
 
     Raises
@@ -236,7 +248,7 @@ def ruler_edits(
         link=link,
         name=name.strip() or f"Ruler {len(build.all(RulerMark)) + 1}",
     )
-    return {ruler.id: ruler}
+    return Made({ruler.id: ruler}, ruler.id)
 
 
 def length_and_sigma(length: str, plus_minus: str, link: Link) -> tuple[float, float]:
@@ -278,9 +290,7 @@ def parse_place(text: str) -> tuple[tuple[float, float, float] | None, float]:
     return (x, y, z), sigma
 
 
-def plane_edits(
-    build: Build, still: Still, points: Points, zoom: float, words: tuple[str, str, str, str, Link]
-) -> Edits:
+def plane_made(build: Build, still: Still, points: Points, zoom: float, words: tuple[str, str, str, str, Link]) -> Made:
     """A squared-up plane from its name, sides (or a side ratio like 2:1 in place of the width) and ±.
 
     Raises
@@ -317,7 +327,7 @@ def plane_edits(
             height_sigma_mm=h_sigma,
             link=link,
         )
-    return {plane.id: plane}
+    return Made({plane.id: plane}, plane.id)
 
 
 def moved_mark(build: Build, handle: Handle, zoom: float) -> Edits:
@@ -329,13 +339,3 @@ def moved_mark(build: Build, handle: Handle, zoom: float) -> Edits:
         return {entity.id: msgspec.structs.replace(entity, corners=corners)}
     assert isinstance(entity, (RulerMark, Reading))
     return {entity.id: msgspec.structs.replace(entity, **{"ab"[handle.index]: mark})}
-
-
-def name_of(build: Build, entity_id: str) -> str:
-    """What an entity on a still is called."""
-    entity = build.entities.get(entity_id)
-    for field in ("dimension_id", "landmark_id", "circle_id"):
-        owner = build.entities.get(getattr(entity, field, ""))
-        if owner is not None and not getattr(entity, "name", ""):
-            entity = owner
-    return getattr(entity, "name", "") or getattr(entity, "direction", "")

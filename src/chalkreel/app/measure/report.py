@@ -7,10 +7,24 @@ from typing import TYPE_CHECKING
 
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.sizes import SizeRow, Sizes
+from chalkreel.answers.wording import (
+    advice_words,
+    basis_words,
+    capital,
+    fault_words,
+    lack_words,
+    name_of,
+    names_of,
+    plane_name,
+    size_name,
+    untied_words,
+)
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.parts import card as card_parts
 from chalkreel.app.session import Session
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.faults import Fault
+from chalkreel.core.scale_effects import DerivedRatio
 from chalkreel.document.entities import Reading
 from chalkreel.edits.marking import repair
 
@@ -42,7 +56,7 @@ class Report:
         else:
             self._summary(sizes)
         self._reel(sizes.reel)
-        self._ratio(sizes.reel)
+        self._ratio(sizes.ratio)
         self._doubt(sizes)
         self._fit(sizes)
         card.rule()
@@ -54,35 +68,38 @@ class Report:
 
     def _faults(self, reel: ReelAnswer) -> None:
         card = self._card
+        session = self._session
         if not reel.faults:
             return
         card.heading("Something is wrong")
         factor = self._session.build.chain.convert(1.0, "miniature", "replica")
         for fault in reel.faults[:MOST_FAULTS]:
-            card.sentence(landmarks.fault_words(fault), "bad")
+            card.sentence(fault_words(session.build, fault), "bad")
             if reel.effect is not None and reel.effect.fault == fault:
-                card.sentence(landmarks.effect_words(reel.effect, factor), "quiet")
-            card.button(landmarks.REPAIR_WORDS[fault.kind], partial(self._repair, reel, fault))
+                card.sentence(landmarks.effect_words(session.build, reel.effect, factor), "quiet")
+            card.button(landmarks.REPAIR_WORDS[fault.kind], partial(self._repair, fault))
 
-    def _repair(self, reel: ReelAnswer, fault: Fault) -> None:
-        self._session.commit(landmarks.REPAIR_WORDS[fault.kind].lower(), repair(self._session.build, reel.names, fault))
+    def _repair(self, fault: Fault) -> None:
+        self._session.commit(landmarks.REPAIR_WORDS[fault.kind].lower(), repair(self._session.build, fault))
 
     def _one(self, row: SizeRow) -> None:
         """The chosen size in a large figure, and what it rests on."""
         card, unit = self._card, self._session.build.info.unit
-        card.heading(f"{row.name} at 1:{self._session.build.chain.replica_ratio:.4g}")
+        card.heading(f"{size_name(self._session.build, row)} at 1:{self._session.build.chain.replica_ratio:.4g}")
         if row.replica is not None:
             value, plus_minus = model.size_figure(row.replica, unit)
             card.figure("", value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
             card.sentence(
-                f"± {196 * row.clicks_share:.1f} % as a share of the rulers, ± {196 * row.rulers_share:.1f} % from the "
-                "rulers, shared by all sizes. ± holds 19 times in 20.",
+                f"± {100 * NORMAL_95 * row.clicks_share:.1f} % as a share of the rulers, "
+                f"± {100 * NORMAL_95 * row.rulers_share:.1f} % from the rulers, "
+                "shared by all sizes. ± holds 19 times in 20.",
                 "quiet",
             )
         elif row.angle is not None:
             card.figure("", *model.angle_figure(row.angle))
-        for words in row.rests_on or (row.problem,):
-            card.sentence(words[:1].upper() + words[1:])
+        build = self._session.build
+        for words in basis_words(build, row.basis) or (lack_words(build, row.lack),):
+            card.sentence(capital(words))
 
     def _summary(self, sizes: Sizes) -> None:
         """How many sizes are known, how well, and those read off this still alone."""
@@ -99,15 +116,17 @@ class Report:
             card.figure("middle ±", f"{middle:.1f} %", "of a size, 19 times in 20")
         for plane in sizes.planes:
             if plane.still_id == session.still_id and model.plane_state(plane) == "warn":
-                card.sentence(f"{plane.name}: {model.plane_words(plane)}", "warn")
+                card.sentence(f"{plane_name(session.build, plane)}: {model.plane_words(plane)}", "warn")
         here = {r.dimension_id for r in session.build.all(Reading) if r.still_id == session.still_id}
         for row in [r for r in sizes.rows if r.dimension_id in here and r.replica is not None][:MOST_SIZES]:
             assert row.replica is not None
             value, plus_minus = model.size_figure(row.replica, session.build.info.unit)
-            card.figure(row.name, value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
+            card.figure(
+                size_name(session.build, row), value, plus_minus, row.verdict.words, model.STATES[row.verdict.action]
+            )
 
     def _reel(self, reel: ReelAnswer) -> None:
-        card = self._card
+        card, build = self._card, self._session.build
         if reel.problem:
             card.sentence(reel.problem, "quiet")
             return
@@ -115,20 +134,19 @@ class Report:
             return
         card.sentence(f"{len(reel.solution.scene.views)} stills tied together by landmarks", "good")
         for untied in reel.untied:
-            card.sentence(f"{untied.view.capitalize()} is not tied in. {untied.reason}", "warn")
+            card.sentence(untied_words(build, untied), "warn")
         if reel.unplaced:
-            listed = ", ".join(reel.unplaced[:MOST_SIZES])
+            listed = names_of(build, reel.unplaced[:MOST_SIZES])
             card.sentence(f"Marked on one still only: {listed}. The line on other stills shows where to look.", "warn")
         if reel.doubt is not None and reel.doubt.open:
-            views = ", ".join(reel.doubt.views)
+            views = names_of(build, reel.doubt.views)
             card.sentence(f"The marks say nothing of the focal length of {views}: sizes in depth are open.", "warn")
 
-    def _ratio(self, reel: ReelAnswer) -> None:
+    def _ratio(self, found: DerivedRatio | None) -> None:
         """What rulers in the story and on the miniature say of the scale between them."""
-        found = reel.ratio
         if found is None:
             return
-        words = f"Rulers put the miniature at 1:{found.ratio:.2f} ± {1.96 * found.sigma:.2f}"
+        words = f"Rulers put the miniature at 1:{found.ratio:.2f} ± {NORMAL_95 * found.sigma:.2f}"
         if found.disagrees:
             self._card.sentence(f"{words}; the chain above says 1:{found.stated:.2f}. Check the lengths there.", "warn")
         else:
@@ -140,20 +158,23 @@ class Report:
         if doubt is None:
             return
         card.heading("Largest doubt")
-        card.sentence(doubt[0], "warn")
-        name, advice = reel.advice
-        if advice and doubt[0].startswith(name):
+        card.sentence(doubt.words, "warn")
+        dimension_id, advice = reel.advice
+        build = self._session.build
+        if advice and dimension_id == doubt.dimension_id:
             for one in advice[:2]:
-                card.sentence(landmarks.advice_words(one))
+                card.sentence(advice_words(build, one))
             first = next((a for a in advice if a.kind == "mark"), None)
             if first is not None:
-                card.button(f"Mark it on {first.view}", lambda: self._go(reel, first.view, first.landmarks[0]))
+                card.button(
+                    f"Mark it on {name_of(build, first.view)}", partial(self._go, first.view, first.landmarks[0])
+                )
         else:
-            card.sentence(doubt[1])
+            card.sentence(doubt.cure)
 
-    def _go(self, reel: ReelAnswer, view: str, landmark: str) -> None:
-        self._session.choose_still(reel.names.ids()[view])
-        self._stage.desk.mark_next(landmark)
+    def _go(self, still_id: str, landmark_id: str) -> None:
+        self._session.choose_still(still_id)
+        self._stage.desk.mark_next(name_of(self._session.build, landmark_id))
 
     def _fit(self, sizes: Sizes) -> None:
         info, card, fit = self._session.build.info, self._card, sizes.fit

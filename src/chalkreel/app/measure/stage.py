@@ -6,7 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
 from chalkreel.answers.matters import StageName
-from chalkreel.app.measure import landmarks, model
+from chalkreel.answers.wording import name_of, plane_name
+from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import Desk
 from chalkreel.app.measure.forms import ChosenForms, still_form
@@ -83,7 +84,8 @@ class MeasureStage(Stage):
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
         self.calliper.setVisible(page == "Stills")
         self.calliper.refresh()
-        self.rulers.show_planes(model.ruler_groups(session.answers, session.still_id))
+        planes = model.ruler_groups(session.answers, session.still_id)
+        self.rulers.show_planes(planes, tuple(plane_name(session.build, plane) for plane in planes))
         self.report.write()
         self.forms.show()
         self.still_form.setVisible(session.still is not None)
@@ -97,13 +99,13 @@ class MeasureStage(Stage):
 
     def next_ghost(self) -> None:
         """Walk to the next landmark that is expected on this still."""
-        self.view.walk_to(landmarks.GHOST)
+        self.view.walk_to(lambda handle: handle.ghost)
         self.session.prompted.emit("Arrows nudge ¼ pixel, Enter accepts the ghost, G goes to the next, Esc backs out.")
 
     def remove_selected(self) -> None:
         """Remove the chosen mark."""
         if self.session.selection in self.session.build.entities:
-            words = model.name_of(self.session.build, self.session.selection)
+            words = name_of(self.session.build, self.session.selection)
             self.session.commit(f"{words} removed", removal(self.session.build, self.session.selection))
             self.session.select("")
 

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
 class Handle:
-    """A mark that can be taken hold of: the entity and which of its marks, in stored pixels."""
+    """A mark that can be taken hold of: the entity and which of its marks, in stored pixels.
+
+    A `ghost` is no mark yet: its entity is the landmark that is expected there.
+    """
 
     entity_id: str
     index: int
     x_px: float
     y_px: float
+    ghost: bool = False
+
+    @property
+    def key(self) -> tuple[str, int, bool]:
+        """What stays the same while it is moved."""
+        return self.entity_id, self.index, self.ghost
+
+    def at(self, x_px: float, y_px: float) -> Handle:
+        """The same mark elsewhere."""
+        return replace(self, x_px=x_px, y_px=y_px)
 
 
 @dataclass(frozen=True)

@@ -82,8 +82,8 @@ class StillView(QWidget):
         """Replace what is drawn and what can be taken hold of."""
         self._strokes, self._handles = strokes, handles
         if self._active is not None and not self._settle.isActive() and self._held is None:
-            key = (self._active.entity_id, self._active.index)
-            self._active = next((h for h in handles if (h.entity_id, h.index) == key), None)
+            key = self._active.key
+            self._active = next((h for h in handles if h.key == key), None)
         self.update()
 
     def set_masks(self, masks: tuple[Mask, ...]) -> None:
@@ -276,7 +276,7 @@ class StillView(QWidget):
         if self._pan_from is not None:
             self._offset, self._fitted = event.position() - self._pan_from, False
         elif self._held is not None:
-            self._held = self._active = Handle(self._held.entity_id, self._held.index, *self.to_still(event.position()))
+            self._held = self._active = self._held.at(*self.to_still(event.position()))
         elif self._gathering is not None:
             self._cursor = self.to_still(event.position())
             if self._gathering.kind.paints and self._drag_start is not None:
@@ -336,9 +336,9 @@ class StillView(QWidget):
         self.drop_tool()
         tool.deliver()
 
-    def walk_to(self, entity_id: str) -> None:
-        """Make the next handle of an entity (or of those whose id starts so) the active one."""
-        keys = [h for h in self._handles if h.entity_id.startswith(entity_id)]
+    def walk_to(self, wanted: Callable[[Handle], bool]) -> None:
+        """Make the next handle of those wanted the active one."""
+        keys = [h for h in self._handles if wanted(h)]
         if keys:
             at = keys.index(self._active) + 1 if self._active in keys else 0
             self._let_go()
@@ -356,8 +356,8 @@ class StillView(QWidget):
         return super().focusNextPrevChild(forward)
 
     def _next_handle(self) -> bool:
-        keys = [(h.entity_id, h.index) for h in self._handles]
-        at = keys.index((self._active.entity_id, self._active.index)) + 1 if self._active else 0
+        keys = [h.key for h in self._handles]
+        at = keys.index(self._active.key) + 1 if self._active else 0
         if at >= len(keys):
             return False
         self._let_go()
@@ -371,8 +371,7 @@ class StillView(QWidget):
         if self._gathering is not None and self._cursor is not None:
             self._cursor = (self._cursor[0] + dx * step, self._cursor[1] + dy * step)
         elif self._active is not None:
-            a = self._active
-            self._active = Handle(a.entity_id, a.index, a.x_px + dx * step, a.y_px + dy * step)
+            self._active = self._active.at(self._active.x_px + dx * step, self._active.y_px + dy * step)
             self._settle.start()
         self.update()
 

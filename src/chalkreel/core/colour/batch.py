@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from functools import reduce
 
-from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.paint import DROP_ML, Paint
 from chalkreel.core.errors import RefusedError
 
 # One ml of airbrushed paint covers about 90 cm² a coat; cup, needle and overspray keep a share and a rest.
@@ -67,7 +67,7 @@ def batch_for(
     if not (5 <= habits.coverage_cm2_per_ml <= 1000 and 0 <= habits.loss_share <= 0.9):
         raise RefusedError("1 ml covers 5 to 1000 cm² a coat, and at most nine tenths are lost.")
     bottles = {p.name: p for p in shelf}
-    drop_ml = {name: bottles[name].drop_ml if name in bottles else 0.05 for name, _ in drops}
+    drop_ml = {name: bottles[name].drop_ml if name in bottles else DROP_ML for name, _ in drops}
     once = sum(count * drop_ml[name] for name, count in drops)
     wanted = area_cm2 * coats / habits.coverage_cm2_per_ml / (1 - habits.loss_share) + LOSS_ML + habits.touch_up_ml
     repeats = math.ceil(wanted / once)

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
 from chalkreel.core.colour.paint import Source
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
@@ -21,7 +21,6 @@ from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, internal, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 # How far S is trusted to be what paints of such a colour have, before any tint was seen (1 σ of its logarithm).
 BELIEF: Final = 0.5
 # A reflectance is good to this share of itself, and to this much for what is not known of the surface.

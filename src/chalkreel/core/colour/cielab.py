@@ -5,11 +5,10 @@ from __future__ import annotations
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.spectra import Illuminant, white_xyz
 
-Array = npt.NDArray[np.float64]
 Lab = tuple[float, float, float]
 Swatch = tuple[int, int, int]
 

@@ -6,9 +6,8 @@ Reference: Sharma, Wu & Dalal, *Color Research & Application* 30 (2005), 21–30
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from chalkreel.core.arrays import Array
 
 
 def delta_e_2000(lab1: Array, lab2: Array) -> Array:

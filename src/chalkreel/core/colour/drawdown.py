@@ -13,12 +13,12 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz
 from chalkreel.core.colour.sampling import Region, Sample, sample_region
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.picture import Picture
 
-Array = npt.NDArray[np.float64]
 # The sheet, mm: landscape A5 inside its margins.
 WIDTH_MM, HEIGHT_MM = 190.0, 130.0
 MARK_MM: Final = 14.0

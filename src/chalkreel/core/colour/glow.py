@@ -11,15 +11,14 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB
 from chalkreel.core.colour.sampling import CLIP_HIGH
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.media.picture import Picture, linear
 
-Array = npt.NDArray[np.float64]
 FEWEST_HALO: Final = 30
 # A lamp is among the brightest things a picture can show (encoded).
 BRIGHT_CORE: Final = 0.85

@@ -15,6 +15,7 @@ from typing import Final
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.joint_values import (
@@ -30,8 +31,7 @@ from chalkreel.core.colour.joint_values import (
 )
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES
 from chalkreel.core.errors import RefusedError
-
-Array = npt.NDArray[np.float64]
+from chalkreel.core.interval import NORMAL_95
 
 # One sample's own scatter on each axis (1 σ of a logarithm): shading; bounce and patchiness.
 SHADING_SIGMA, CHROMA_SIGMA = 0.22, 0.03
@@ -353,10 +353,10 @@ def _estimate(rho: Array, covariance: Array, anchored: bool, known: bool) -> Sur
     moves = vectors * np.sqrt(np.maximum(values, 0.0))
     moved = lab_of_cones(np.exp(rho + moves.T)) - lab
     sigma = np.sqrt((moved**2).sum(axis=0))
-    reach = delta_e_2000(lab + 1.96 * moved, lab)
+    reach = delta_e_2000(lab + NORMAL_95 * moved, lab)
     flat = moved.copy()
     flat[:, 0] = 0.0
-    chroma = delta_e_2000(lab + 1.96 * flat, lab)
+    chroma = delta_e_2000(lab + NORMAL_95 * flat, lab)
     return SurfaceEstimate(
         lab, float(sigma[0]), float(np.hypot(sigma[1], sigma[2]) / np.sqrt(2.0)),
         float(np.sqrt((reach**2).sum())), float(np.sqrt((chroma**2).sum())), anchored,

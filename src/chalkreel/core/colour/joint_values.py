@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from chalkreel.core.arrays import Array
+
 Term = Literal["contrast", "veil"]
 TERMS: Final[tuple[Term, ...]] = ("contrast", "veil")
 

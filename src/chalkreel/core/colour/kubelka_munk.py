@@ -8,9 +8,9 @@ film sends up inside it, before its surface has its say (`surface_terms`).
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from chalkreel.core.arrays import Array
+
 BISECTIONS = 40
 # What a printer's black reflects, and what one coat by hand or airbrush can be.
 PRINTED_BLACK = 0.05

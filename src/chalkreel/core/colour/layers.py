@@ -10,8 +10,8 @@ from dataclasses import dataclass, field, replace
 from typing import Final, Literal
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import Lab, as_lab, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import film_over
@@ -22,7 +22,6 @@ from chalkreel.core.colour.surface_terms import OUTSIDE, SEEN, internal, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 LayerKind = Literal["primer", "metal", "pre-shade", "coat", "clear tint", "varnish", "wash", "wiped wash", "filter"]
 
 # A sprayed shade is about a third of a coat; of a wash on a flat face a twelfth of a coat dries where it is not

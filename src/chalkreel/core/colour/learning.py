@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import Lab, lab_of_xyz
 from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at, pot_of
@@ -21,7 +21,6 @@ from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 # A swatch tells its colour this well, model and reading together (ΔE00, 1 σ).
 SWATCH_SIGMA: Final = 0.7
 ROUNDS: Final = 8

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import reflectance_of
@@ -16,7 +17,6 @@ from chalkreel.core.colour.spectra import BANDS, Illuminant, tristimulus_weights
 from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, seen
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 Sets = npt.NDArray[np.int64]
 METRIC_STEP = 0.5
 # Of a step: how far it goes in logarithms of the amounts, and how strongly it is damped.

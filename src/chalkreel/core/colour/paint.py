@@ -5,12 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final, Literal
 
-import numpy as np
-import numpy.typing as npt
-
+from chalkreel.core.arrays import Array
 from chalkreel.core.materials import Medium, Sheen
 
-Array = npt.NDArray[np.float64]
 Source = Literal["metered", "card", "guess"]
 
 # One standard deviation of the logarithm of a paint's strength, by where its K and S come from.
@@ -22,6 +19,10 @@ COAT: Final = 1.1
 # Carriers that mix in one cup. Enamels and oils share theirs; nothing else is proposed together, since a wrong
 # guess curdles the pot; makers' own advice goes first.
 _TOGETHER: Final[tuple[frozenset[Medium], ...]] = (frozenset({"enamel", "oil"}),)
+
+
+# A drop where nobody weighed their own: twenty to the millilitre.
+DROP_ML = 0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +41,7 @@ class Paint:
     source: Source = "metered"
     clear: bool = False
     metallic: bool = False
-    drop_ml: float = 0.05
+    drop_ml: float = DROP_ML
     price_per_ml: float = 0.0
     ml_left: float | None = None
     coat: float = COAT

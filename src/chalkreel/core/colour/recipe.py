@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.cielab import Lab, as_lab
 from chalkreel.core.colour.difference import delta_e_2000
@@ -22,10 +22,8 @@ from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets, metric_at, stepped
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.spectra import tristimulus_weights
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.materials import Sheen
-
-Array = npt.NDArray[np.float64]
 
 # Another paint, another drop and a bottle that runs low must earn their trouble, in ΔE00.
 PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
@@ -64,10 +62,6 @@ class Recipe:
         return sum(count for _, count in self.drops)
 
 
-class SearchStoppedError(Exception):
-    """The caller asked the search to stop."""
-
-
 def find_recipes(
     target_lab: Lab, shelf: tuple[Paint, ...], limits: Limits = Limits(), sheen: Sheen = "matte",
     progress: Callable[[float], bool] | None = None, quick: bool = False, corrections: tuple[Correction, ...] = (),
@@ -81,7 +75,7 @@ def find_recipes(
     ------
     RefusedError
         An empty shelf or impossible limits.
-    SearchStoppedError
+    StoppedError
         `progress` returned False.
     """
     usable = _usable(shelf, limits)
@@ -107,7 +101,7 @@ class Search:
         kept: tuple[Sets, Array] | None = None
         for size in range(2, min(most, count) + 1):
             if not progress((size - 2) / max(1, most - 1)):
-                raise SearchStoppedError
+                raise StoppedError
             if size <= 3:
                 sets = _all_sets(count, size)
                 amounts = self.start(sets)
@@ -148,7 +142,7 @@ class Search:
         """Gauss–Newton on the amounts; one step for all, two more for the best; returned best first."""
         for keep in (SCREENED, SCREENED // 2, SCREENED // 4):
             if not progress(-1.0):
-                raise SearchStoppedError
+                raise StoppedError
             amounts = stepped(self.mixer, self.target, self.metric, sets, amounts)
             # What counts is what whole drops make of it: no share below one drop of the pot.
             coarse = np.maximum(amounts / amounts.sum(axis=1, keepdims=True), 1.0 / self.limits.drops)

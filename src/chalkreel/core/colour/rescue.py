@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import Lab, as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.learning import Swatch, learn, warped
@@ -22,7 +22,6 @@ from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 # No eye tells these apart.
 TOLERANCE: Final = 1.0
 MOST_ADDED: Final = 3

@@ -10,10 +10,10 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.picture import Picture, linear
 
-Array = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.uint8]
 FEWEST_PIXELS = 9
 # Encoded values beyond these hold no colour any more.

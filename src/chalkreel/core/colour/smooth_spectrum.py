@@ -9,13 +9,12 @@ from __future__ import annotations
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import xyz_of_lab
 from chalkreel.core.colour.spectra import BANDS, tristimulus_weights
 from chalkreel.core.errors import RefusedError
 
-Array = npt.NDArray[np.float64]
 ROUNDS: Final = 60
 CLOSE: Final = 1e-7
 

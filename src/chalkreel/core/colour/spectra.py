@@ -11,9 +11,9 @@ from importlib.resources import files
 from typing import Final, Literal
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from chalkreel.core.arrays import Array
+
 Illuminant = Literal["D65", "A", "LED-B2"]
 ILLUMINANTS: Final[tuple[Illuminant, ...]] = ("D65", "A", "LED-B2")
 WAVELENGTHS_NM: Final = np.arange(380.0, 731.0, 10.0)

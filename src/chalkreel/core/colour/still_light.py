@@ -11,13 +11,12 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.errors import RefusedError
 
-Array = npt.NDArray[np.float64]
 ModelName = Literal["gains", "gains and veil", "contrast", "slope", "3 × 3"]
 BRADFORD: Final = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 RGB_TO_CONES: Final = BRADFORD @ RGB_TO_XYZ

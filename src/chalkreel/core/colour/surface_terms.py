@@ -10,11 +10,9 @@ from __future__ import annotations
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.materials import Sheen
-
-Array = npt.NDArray[np.float64]
 
 OUTSIDE: Final = 0.04
 INSIDE: Final = 0.596

@@ -6,14 +6,12 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 import numpy as np
-import numpy.typing as npt
 
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.errors import RefusedError
 
-Array = npt.NDArray[np.float64]
 Mode = Literal["object", "picture", "free"]
 MODES: Final[tuple[Mode, ...]] = ("object", "picture", "free")
 MOST_LIGHTENING: Final = 0.3

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.picture import linear
-
-Array = npt.NDArray[np.float64]
 
 
 def checked_lab(lab: Lab) -> Lab:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.cielab import Lab, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
@@ -20,7 +20,6 @@ from chalkreel.core.colour.spectra import Illuminant, xyz_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
-Array = npt.NDArray[np.float64]
 LAMPS: Final[tuple[Illuminant, ...]] = ("D65", "A", "LED-B2")
 OUT_OF_REACH: Final = 2.0
 ROUNDED: Final = 40

@@ -10,12 +10,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-import numpy.typing as npt
 
 from chalkreel.core.draft.sheet import Layer, Path, Point, Sheet, Words
 from chalkreel.core.errors import RefusedError
 
-Array = npt.NDArray[np.float64]
 Bend = Literal["corner", "arc", "smooth"]
 CURVE_STEPS = 12
 ARC_STEPS = 24

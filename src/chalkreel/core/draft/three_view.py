@@ -10,11 +10,10 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.draft.sheet import Path, Point, Sheet, Words, merged
 
-Array = npt.NDArray[np.float64]
 GAP_MM = 14.0
 RIM_POINTS = 72
 TICK_MM = 1.6

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.ghosts import ghosts
 from chalkreel.core.measure.quantities import Distance, Quantity, slopes_of
 from chalkreel.core.measure.scene import Scene

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array, centred, unbent
+from chalkreel.core.measure.camera import centred, unbent
 from chalkreel.core.measure.marks import Mark
 
 LEAST_POINTS = 3

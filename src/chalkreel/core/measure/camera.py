@@ -12,9 +12,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from chalkreel.core.arrays import Array
 
 
 @dataclass(frozen=True, eq=False)

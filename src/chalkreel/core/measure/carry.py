@@ -7,8 +7,9 @@ import itertools
 import cv2
 import numpy as np
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.measure.camera import Camera
 
 # A plane seen at a flatter angle than this shows no colour worth a sample (cosine).
 LEAST_FACING = 0.2

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.plane import NORMAL_95
+from chalkreel.core.interval import NORMAL_95
 
 
 @dataclass(frozen=True)

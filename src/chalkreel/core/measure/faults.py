@@ -1,4 +1,4 @@
-"""What is wrong with the marks, by name: misplaced, swapped, moved, a ruler that disagrees, a wrong pixel aspect.
+"""What is wrong with the marks: misplaced, swapped, moved, a ruler that disagrees, a wrong pixel aspect.
 
 A fault is a hypothesis with its own test; clean reels are not accused (the thresholds are beyond what a few
 hundred honest clicks reach by chance).
@@ -9,22 +9,22 @@ Reference: Baarda, *A Testing Procedure for Use in Geodetic Networks*, 1968 (one
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array
-from chalkreel.core.measure.plane import NORMAL_95
-from chalkreel.core.measure.quantities import Across, Distance, Quantity, slopes_of
+from chalkreel.core.interval import NORMAL_95
+from chalkreel.core.measure.quantities import Across, Distance, Quantity, in_one_place, slopes_of
 from chalkreel.core.measure.scene import Gauge, Ruler, Scene, View
 from chalkreel.core.measure.solver.layout import ASPECT, LENS
 from chalkreel.core.measure.solver.normal import Equations, robust_weight
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
-from chalkreel.core.measure.start.cold import solve_reel
+from chalkreel.core.measure.start.cold import GOOD_ENOUGH, Start, solve_reel
 from chalkreel.core.measure.start.estimate import LEAST_FOR_POSE, Estimate, marks_by_view, resected
 from chalkreel.core.media.aspect import PIXEL_SHAPES
 
@@ -44,31 +44,36 @@ SUSPECT_SHARE = 0.25
 
 @dataclass(frozen=True)
 class Fault:
-    """A suspicion: what, where, how strongly (σ), in words; `landmarks` and `ruler` name the culprits.
+    """A suspicion: what, how strongly (σ), and the keys of view, landmarks and ruler that are the culprits.
 
-    `aspect` is the pixel aspect that would fit, for that kind.
+    `found` with its 1 σ is what the rest of the reel says: for a ruler its claim over the length found, less one
+    (infinite where its ends lie in one place); for an aspect the one that fits best. `aspect` is the one proposed,
+    that of the usual `shape` where one is near.
     """
 
     kind: Kind
-    words: str
     strength: float
     view: str = ""
     landmarks: tuple[str, ...] = ()
     ruler: str = ""
+    found: float = 0.0
+    sigma: float = 0.0
     aspect: float = 1.0
+    shape: str = ""
 
 
 @dataclass(frozen=True)
 class RulerCheck:
     """A ruler against everything else: claimed over found, less one, with its 1 σ; None where nothing checks it.
 
-    `miss` is its claim over its length as solved with all rulers, less one; `own_sigma` the claim's own relative σ.
+    `residual` is its claim over its length as solved with all rulers, less one; `own_sigma` the claim's own relative
+    σ. Where its ends lie in one place, both deviations are infinite.
     """
 
-    name: str
+    key: str
     deviation: float | None
     sigma: float
-    miss: float
+    residual: float
     own_sigma: float
 
     @property
@@ -77,9 +82,17 @@ class RulerCheck:
         return self.deviation is not None and abs(self.deviation) > NORMAL_95 * self.sigma
 
 
-def find_faults(scene: Scene, solution: Solution, spread: Spread) -> tuple[Fault, ...]:
-    """All suspicions, the strongest first. `scene` is whole, with views that could not be tied in."""
-    found = [*_swapped_views(scene, solution), *_rulers_at_fault(solution, spread), *_aspects(solution)]
+def find_faults(
+    scene: Scene, solution: Solution, spread: Spread, progress: Callable[[float], bool] = lambda _: True
+) -> tuple[Fault, ...]:
+    """All suspicions, the strongest first. `scene` is whole, with views that could not be tied in.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
+    found = [*_swapped_views(scene, solution, progress), *_rulers_at_fault(solution, spread), *_aspects(solution)]
     explained = {fault.view for fault in found if fault.view}
     found += [fault for fault in _marks(solution) if fault.view not in explained]
     return tuple(sorted(found, key=lambda fault: -fault.strength))
@@ -91,8 +104,8 @@ def repaired(scene: Scene, fault: Fault) -> Scene:
     if fault.kind == "ruler":
         return replace(
             scene,
-            rulers=tuple(r for r in scene.rulers if r.name != fault.ruler),
-            gauges=tuple(g for g in scene.gauges if g.name != fault.ruler),
+            rulers=tuple(r for r in scene.rulers if r.key != fault.ruler),
+            gauges=tuple(g for g in scene.gauges if g.key != fault.ruler),
         )
     if fault.kind == "aspect":
         views = tuple(replace(v, pixel_aspect=fault.aspect) if v.key == fault.view else v for v in scene.views)
@@ -116,23 +129,28 @@ def check_rulers(solution: Solution, spread: Spread) -> tuple[RulerCheck, ...]:
         *((r, Distance(r.a, r.b, r.along), r.length_mm) for r in scene.rulers),
         *((g, Across(g.circle), g.diameter_mm) for g in scene.gauges),
     ]
+    found = [
+        RulerCheck(ruler.key, math.inf, ruler.sigma_mm / length, math.inf, ruler.sigma_mm / length)
+        for ruler, quantity, length in rulers
+        if in_one_place(solution, quantity)
+    ]
+    rulers = [row for row in rulers if not in_one_place(solution, row[1])]
     if not rulers:
-        return ()
+        return tuple(found)
     values, by_global, by_seed = slopes_of(solution, tuple(q for _, q, _ in rulers))
     error = np.linalg.norm(spread.factors(by_global, by_seed), axis=0) / spread.widened
-    found = []
     for (ruler, _, length), value, sigma in zip(rulers, values, error, strict=True):
         # The ruler's own share in its adjusted length; what is left over is the others' say.
         weight = float(robust_weight(np.array([(length - value) / ruler.sigma_mm]) ** 2)[0])
-        miss = float(length / value) - 1.0
+        residual = float(length / value) - 1.0
         own = weight * (float(sigma) / ruler.sigma_mm) ** 2
         if own > 1.0 - CHECKABLE:
-            found.append(RulerCheck(ruler.name, None, ruler.sigma_mm / length, miss, ruler.sigma_mm / length))
+            found.append(RulerCheck(ruler.key, None, ruler.sigma_mm / length, residual, ruler.sigma_mm / length))
             continue
         others = float(sigma) ** 2 / (1.0 - own)
         deviation = (length - value) / (1.0 - own) / length
         doubt = math.hypot(ruler.sigma_mm, math.sqrt(others)) / length
-        found.append(RulerCheck(ruler.name, float(deviation), doubt, miss, ruler.sigma_mm / length))
+        found.append(RulerCheck(ruler.key, float(deviation), doubt, residual, ruler.sigma_mm / length))
     return tuple(found)
 
 
@@ -141,10 +159,8 @@ def _rulers_at_fault(solution: Solution, spread: Spread) -> list[Fault]:
     for check in check_rulers(solution, spread):
         if check.deviation is None or abs(check.deviation) <= RULER_SIGMA * check.sigma:
             continue
-        more = "longer" if check.deviation > 0 else "shorter"
-        share = f"{100 * abs(check.deviation):.1f} ± {100 * NORMAL_95 * check.sigma:.1f} %"
-        words = f"The ruler “{check.name}” claims {share} {more} than the rest of the reel finds."
-        found.append(Fault("ruler", words, abs(check.deviation) / check.sigma, ruler=check.name))
+        strength = abs(check.deviation) / check.sigma
+        found.append(Fault("ruler", strength, ruler=check.key, found=check.deviation, sigma=check.sigma))
     return found
 
 
@@ -170,16 +186,11 @@ def _marks(solution: Solution) -> list[Fault]:
     for view, names in far.items():
         for name in _swaps(solution, view, names, twin):
             strength = max(names.pop(name), names.pop(twin[name], 0.0))
-            words = f"“{name}” and “{twin[name]}” look swapped on this still."
-            found.append(Fault("swap", words, strength, view, (name, twin[name])))
+            found.append(Fault("swap", strength, view, (name, twin[name])))
         if len(names) >= MOVED_TOGETHER:
-            listed = ", ".join(sorted(names))
-            words = f"{listed} do not sit where the other stills have them: another version, or another landmark?"
-            found.append(Fault("version", words, max(names.values()), view, tuple(sorted(names))))
+            found.append(Fault("version", max(names.values()), view, tuple(sorted(names))))
             continue
-        for name, strength in names.items():
-            words = f"“{name}” lies {strength:.0f} times its click error from where the other marks put it."
-            found.append(Fault("mark", words, strength, view, (name,)))
+        found += [Fault("mark", strength, view, (name,)) for name, strength in names.items()]
     return found
 
 
@@ -199,7 +210,7 @@ def _swaps(solution: Solution, view: str, far: dict[str, float], twin: dict[str,
     return found
 
 
-def _swapped_views(scene: Scene, solution: Solution) -> list[Fault]:
+def _swapped_views(scene: Scene, solution: Solution, progress: Callable[[float], bool]) -> list[Fault]:
     """Views that fit no camera, or badly, but fit the others well with all their pairs exchanged."""
     twin = {m.key: m.mirror for m in scene.landmarks}
     found = []
@@ -211,15 +222,15 @@ def _swapped_views(scene: Scene, solution: Solution) -> list[Fault]:
             continue
         # The suspect must not testify in its own case.
         try:
-            points = solve_reel(without_view(scene, view.key), known=_others(solution, view.key)).estimate.points
+            others = Start(_others(solution, view.key), GOOD_ENOUGH)
+            points = solve_reel(without_view(scene, view.key), (others,), progress).estimate.points
         except RefusedError:
             continue
         sigma = float(np.median([s.mark.sigma_px for s in scene.sightings if s.view == view.key]))
         straight = _misfit(view, marks, points)
         exchanged = _misfit(view, {(twin[n] or n): xy for n, xy in marks.items()}, points)
         if exchanged * SWAP_GAIN < straight and exchanged < 3 * MARK_SIGMA * sigma:
-            words = "Port and starboard are exchanged on this still: its pairs fit the other way round."
-            found.append(Fault("swapped view", words, min(straight, 99.0) / sigma, view.key, paired))
+            found.append(Fault("swapped view", min(straight, 99.0) / sigma, view.key, paired))
     return found
 
 
@@ -287,6 +298,9 @@ def _aspects(solution: Solution) -> list[Fault]:
     fitted = view.pixel_aspect * math.exp(shifts[worst])
     shape = min(PIXEL_SHAPES, key=lambda s: abs(math.log(s.aspect / fitted)))
     near = abs(math.log(shape.aspect / fitted)) < max(ASPECT_NEAR, 2 * sigma)
-    hint = f"; {shape.name} would fit" if near else ""
-    words = f"Its pixels look {fitted:.3f} ± {NORMAL_95 * sigma * fitted:.3f} wide, not {view.pixel_aspect:.3f}{hint}."
-    return [Fault("aspect", words, float(strengths[worst]), view.key, aspect=shape.aspect if near else fitted)]
+    return [
+        Fault(
+            "aspect", float(strengths[worst]), view.key, found=fitted, sigma=sigma * fitted,
+            aspect=shape.aspect if near else fitted, shape=shape.name if near else "",
+        )
+    ]  # fmt: skip

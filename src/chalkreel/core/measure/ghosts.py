@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Scene, Sighting
 from chalkreel.core.measure.solver.layout import Layout

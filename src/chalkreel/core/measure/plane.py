@@ -19,13 +19,12 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.marks import Mark, Segment
 
-Array = npt.NDArray[np.float64]
-NORMAL_95 = 1.959964
 SMALLEST_SEGMENT_PX = 1.0
 
 

@@ -14,9 +14,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array
-from chalkreel.core.measure.plane import NORMAL_95
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.quantities import Angle, Measured, Quantity, measure
 from chalkreel.core.measure.solver.layout import FOCAL, LENS
 from chalkreel.core.measure.solver.normal import LOG_FOCAL_SIGMA, Equations

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.scene import AXES, Axis
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
@@ -65,11 +64,11 @@ def measure(solution: Solution, spread: Spread, wanted: tuple[Quantity, ...]) ->
 
     Raises
     ------
-    RefusedError
-        A distance along an axis that nothing determines, or between landmarks in the same place.
+    ValueError
+        A quantity that `direction_open` or `in_one_place`: it has no value, and the caller leaves it out.
     """
-    for quantity in wanted:
-        _check_axis(quantity, spread)
+    if any(direction_open(quantity, spread) for quantity in wanted):
+        raise ValueError("a distance along an axis that nothing determines")
     slopes = _Slopes(solution, len(wanted) + 1)
     values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
     slopes.add_rulers(len(wanted))
@@ -104,20 +103,34 @@ def slopes_of(solution: Solution, wanted: tuple[Quantity, ...]) -> tuple[Array, 
 
     Raises
     ------
-    RefusedError
-        A distance between landmarks in the same place.
+    ValueError
+        A quantity `in_one_place`.
     """
     slopes = _Slopes(solution, len(wanted))
     values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
     return np.array(values), slopes.by_global, slopes.by_seed
 
 
-def _check_axis(quantity: Quantity, spread: Spread) -> None:
+def direction_open(quantity: Quantity, spread: Spread) -> bool:
+    """Whether it counts along an axis whose direction nothing says."""
     along = quantity.along if isinstance(quantity, Distance) else None
-    if along is not None and any(f"turn {axis}" in spread.loose for axis in AXES if axis != along):
-        raise RefusedError(
-            f"Nothing says which way {along} runs. Mark edges along it on a still, or pairs across the centre line."
-        )
+    return along is not None and any(f"turn {axis}" in spread.loose for axis in AXES if axis != along)
+
+
+def in_one_place(solution: Solution, quantity: Quantity) -> bool:
+    """Whether its ends lie in one place (along its axis), so that it has neither a length nor a direction."""
+    if isinstance(quantity, Across):
+        return False
+    if isinstance(quantity, Angle):
+        corner = solution.point(quantity.corner)
+        arms = [float(np.linalg.norm(solution.point(end) - corner)) for end in (quantity.a, quantity.b)]
+        return min(arms) < SMALLEST_MM
+    return float(np.linalg.norm(_line(solution, quantity))) < SMALLEST_MM
+
+
+def _line(solution: Solution, quantity: Distance) -> Array:
+    line = solution.point(quantity.b) - solution.point(quantity.a)
+    return line if quantity.along is None else np.asarray(line * np.eye(3)[AXES.index(quantity.along)])
 
 
 class _Slopes:
@@ -137,12 +150,10 @@ class _Slopes:
             return value
         if isinstance(quantity, Angle):
             return self._angle(column, quantity, factor)
-        line = self._solution.point(quantity.b) - self._solution.point(quantity.a)
-        if quantity.along is not None:
-            line = line * np.eye(3)[AXES.index(quantity.along)]
+        line = _line(self._solution, quantity)
         length = float(np.linalg.norm(line))
         if length < SMALLEST_MM:
-            raise RefusedError(f"“{quantity.a}” and “{quantity.b}” lie in the same place.")
+            raise ValueError("a distance between landmarks in one place")
         unit = factor * line / length / quantity.steps
         self._point(quantity.b, unit, column)
         self._point(quantity.a, -unit, column)
@@ -155,6 +166,7 @@ class _Slopes:
             (Distance(r.a, r.b, r.along), (r.length_mm / r.sigma_mm) ** 2) for r in scene.rulers
         ]
         rulers += [(Across(g.circle), (g.diameter_mm / g.sigma_mm) ** 2) for g in scene.gauges]
+        rulers = [(quantity, weight) for quantity, weight in rulers if not in_one_place(self._solution, quantity)]
         if not rulers:
             return
         whole = sum(weight for _, weight in rulers)
@@ -169,7 +181,7 @@ class _Slopes:
         first, second = self._solution.point(quantity.a) - corner, self._solution.point(quantity.b) - corner
         lengths = float(np.linalg.norm(first)), float(np.linalg.norm(second))
         if min(lengths) < SMALLEST_MM:
-            raise RefusedError("An angle needs three landmarks in three places.")
+            raise ValueError("an angle between landmarks in one place")
         u, v = first / lengths[0], second / lengths[1]
         cosine = float(np.clip(u @ v, -1.0, 1.0))
         sine = max(math.sqrt(1.0 - cosine**2), 1e-6)

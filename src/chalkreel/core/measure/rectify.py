@@ -12,8 +12,9 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.plane import apply_homography, homographies
 
 Pixels = npt.NDArray[np.uint8]

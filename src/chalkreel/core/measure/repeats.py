@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array
 
 LEAST_PARTS, MOST_PARTS = 3, 90
 # So many parts for each one clicked at most: finer divisions suit anything.

@@ -1,5 +1,6 @@
 """Everything that was marked on a reel, as the solver takes it: stills, landmarks, marks, edges, circles, rulers.
 
+Keys are whatever the caller tells things apart by; nothing here says them to a person.
 Lengths are mm on one common link (the filmed miniature). Directions called "length", "beam" and "height"
 are the world's x, y and z; any other name is a direction of its own that the solver finds.
 """
@@ -49,7 +50,7 @@ class View:
 
 @dataclass(frozen=True)
 class Landmark:
-    """A named point. `mirror` names its twin across the mirror plane; its own name says it lies in that plane.
+    """A point. `mirror` is its twin across the mirror plane; its own key says it lies in that plane.
 
     `place_mm` is where a set plan or the kit says it lies, within `place_sigma_mm`.
     """
@@ -93,7 +94,7 @@ class Parallel:
 class Flat:
     """Landmarks that lie in one plane, within a distance (1 σ); `across` names the axis that it is square to."""
 
-    name: str
+    key: str
     landmarks: tuple[str, ...]
     sigma_mm: float = 0.2
     across: Axis | None = None
@@ -121,7 +122,7 @@ class Rim:
 class Ruler:
     """A known distance between two landmarks, or along one axis only."""
 
-    name: str
+    key: str
     a: str
     b: str
     length_mm: float
@@ -133,7 +134,7 @@ class Ruler:
 class Gauge:
     """A known diameter of a circle."""
 
-    name: str
+    key: str
     circle: str
     diameter_mm: float
     sigma_mm: float
@@ -145,8 +146,10 @@ class Scene:
 
     Raises
     ------
+    ValueError
+        A key that is not there, a pair whose halves disagree.
     RefusedError
-        A name that is not there, a pair whose halves disagree, a ruler of no length.
+        A ruler of no length.
     """
 
     views: tuple[View, ...]
@@ -169,13 +172,12 @@ class Scene:
         round_ = [r.circle for r in self.rims] + [g.circle for g in self.gauges]
         lost = (set(used) - set(names)) | (set(seen) - views) | (set(round_) - circles)
         if lost:
-            raise RefusedError(f"“{sorted(lost)[0]}” is used but not there.")
+            raise ValueError(f"{sorted(lost)[0]!r} is used but not there")
         for landmark in self.landmarks:
             twin = names.get(landmark.mirror)
             if landmark.mirror and (twin is None or twin.mirror != landmark.key):
-                raise RefusedError(f"“{landmark.key}” and “{landmark.mirror}” are not each other's mirror image.")
-        claims = [(r.name, r.length_mm, r.sigma_mm) for r in self.rulers]
-        claims += [(g.name, g.diameter_mm, g.sigma_mm) for g in self.gauges]
-        for name, length, sigma in claims:
-            if not (length > 0 and sigma > 0):
-                raise RefusedError(f"The ruler “{name}” needs a length and a ± above nothing.")
+                raise ValueError(f"{landmark.key!r} and {landmark.mirror!r} are not each other's mirror image")
+        claims = [(r.length_mm, r.sigma_mm) for r in self.rulers]
+        claims += [(g.diameter_mm, g.sigma_mm) for g in self.gauges]
+        if not all(length > 0 and sigma > 0 for length, sigma in claims):
+            raise RefusedError("A ruler needs a length and a ± above nothing.")

@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.combine import Size
-from chalkreel.core.measure.plane import NORMAL_95
 
 Action = Literal["leave", "correct", "make new", "unsure"]
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, rotation_of, unbent
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import rotation_of, unbent
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import AXES, Ruler
 from chalkreel.core.measure.solver.layout import ASPECT, BEND, FOCAL, OFFSET_X, OFFSET_Y, Index, Layout
@@ -162,7 +163,7 @@ def _rulers(layout: Layout) -> Constraint | None:
         across = ends.difference(unknowns, rows, step) * along[rows]
         return np.asarray((np.linalg.norm(across, axis=1) - length[rows]) / sigma[rows])[:, None]
 
-    return Constraint("ruler", tuple(r.name for r in rulers), ends.columns, ends.steps, evaluate)
+    return Constraint("ruler", tuple(r.key for r in rulers), ends.columns, ends.steps, evaluate)
 
 
 def _axis_mask(ruler: Ruler) -> Array:
@@ -182,7 +183,7 @@ def _gauges(layout: Layout) -> Constraint | None:
         return np.asarray((found - across[rows, None]) / sigma[rows, None])
 
     columns = layout.offsets["circles"] + 7 * circle[:, None] + 6
-    return Constraint("ruler", tuple(g.name for g in gauges), columns, np.ones(1), evaluate)
+    return Constraint("ruler", tuple(g.key for g in gauges), columns, np.ones(1), evaluate)
 
 
 def _parallels(layout: Layout) -> Constraint | None:
@@ -220,7 +221,7 @@ def _flats(layout: Layout) -> Constraint | None:
         return np.asarray(distance / np.linalg.norm(plane[:, :3], axis=1) / sigma[rows])[:, None]
 
     columns = np.column_stack([_from(layout.offsets["flats"], 4, row), columns])
-    names = tuple(f"{name} in {flat.name}" for _, flat, name in members)
+    names = tuple(f"{name} in {flat.key}" for _, flat, name in members)
     return Constraint("flat", names, columns, np.array([1, 1, 1, 100, 100, 100, 100.0]), evaluate)
 
 

@@ -21,7 +21,7 @@ FOCAL, BEND, OFFSET_X, OFFSET_Y, ASPECT = range(5)
 
 
 class Layout:
-    """Names to positions. `views`, `lenses`, `seeds`, `directions`, `flats`, `circles` map keys to rows."""
+    """Keys to positions. `views`, `lenses`, `seeds`, `directions`, `flats`, `circles` map keys to rows."""
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
@@ -34,7 +34,7 @@ class Layout:
         named = [e.direction for e in scene.edges] + [p.direction for p in scene.parallels]
         free = [name for name in dict.fromkeys(named) if name not in AXES]
         self.directions = {name: i for i, name in enumerate(free)}
-        self.flats = {flat.name: i for i, flat in enumerate(scene.flats)}
+        self.flats = {flat.key: i for i, flat in enumerate(scene.flats)}
         self.circles = {circle.key: i for i, circle in enumerate(scene.circles)}
 
     def _name_seeds(self) -> None:

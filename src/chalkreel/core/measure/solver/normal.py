@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.solver.constraints import Constraint, constraints_of
 from chalkreel.core.measure.solver.layout import (
     BEND,

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, centred, cross_matrix
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import centred, cross_matrix
 from chalkreel.core.measure.scene import Sighting
 from chalkreel.core.measure.solver.layout import ASPECT, BEND, FOCAL, LENS, OFFSET_X, OFFSET_Y, POSE, Index, Layout
 from chalkreel.core.measure.solver.unknowns import Unknowns

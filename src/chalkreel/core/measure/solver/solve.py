@@ -10,8 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.arrays import Array
+from chalkreel.core.errors import RefusedError, StoppedError
+from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations, Normal
@@ -21,10 +22,6 @@ MOST_STEPS = 200
 FIRST_DAMPING = 1e-4
 # Freedoms that nothing holds (where the model stands on the bench) are held by the damping alone.
 LEAST_DAMPING = 1e-10
-
-
-class SolveStoppedError(RefusedError):
-    """The user stopped the solving."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +59,7 @@ def solve(
 
     Raises
     ------
-    SolveStoppedError
+    StoppedError
         `progress` said to stop.
     RefusedError
         The start has landmarks behind their cameras.
@@ -76,7 +73,7 @@ def solve(
     count = 0
     for count in range(1, most_steps + 1):  # noqa: B007 - the last count is reported
         if not progress(-1.0):
-            raise SolveStoppedError("Solving was stopped.")
+            raise StoppedError("Solving was stopped.")
         moved, fall = _moved(equations, unknowns, normal, damping)
         if moved is None:
             damping, growth = damping * growth, growth * 2

@@ -13,7 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.solver.layout import LENS, POSE, ROUND, Layout
 from chalkreel.core.measure.solver.normal import Equations, lens_priors
 from chalkreel.core.measure.solver.solve import Solution

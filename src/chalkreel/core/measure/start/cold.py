@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.scene import Scene
-from chalkreel.core.measure.solver.solve import Solution, SolveStoppedError
+from chalkreel.core.errors import RefusedError, StoppedError
+from chalkreel.core.measure.camera import Camera
+from chalkreel.core.measure.scene import Scene, View
+from chalkreel.core.measure.solver.normal import Equations
+from chalkreel.core.measure.solver.solve import MOST_STEPS, Solution, solve
 from chalkreel.core.measure.start.estimate import LEAST_FOR_POSE, Estimate, marks_by_view, usual_focal
 from chalkreel.core.measure.start.frame import in_world
 from chalkreel.core.measure.start.grow import grown, refined, with_places, without_hidden
@@ -23,14 +25,37 @@ PAIRS_TRIED = 4
 PAIRS_NEEDED = 5
 # Robust cost per observation below which a start needs no rival.
 GOOD_ENOUGH = 0.8
+TRIAL_STEPS, PROMISING = 30, 2.0
+# Starts tried against a warm one that holds all stills already: a fault in the marks makes every start look poor.
+RIVALS_OF_WARM = 4
+# A warm start serves when it explains the marks as well as the search from nothing did, but for the marks added since.
+AS_WELL = 1.1
+# One that suddenly fits this much better than its poor search did has had a fault mended: others may fit better yet.
+MENDED = 0.8
+
+
+@dataclass(frozen=True, eq=False)
+class Start:
+    """Where an earlier solving ended, and the misfit that the search from nothing behind it came to."""
+
+    estimate: Estimate
+    cold_misfit: float
+
+    def serves(self, misfit: float) -> bool:
+        """Whether a solution found from here may stand without a new search from nothing."""
+        usual = self.cold_misfit <= GOOD_ENOUGH or misfit >= MENDED * self.cold_misfit
+        return misfit <= AS_WELL * self.cold_misfit and usual
 
 
 @dataclass(frozen=True, eq=False)
 class Untied:
-    """A view that cannot be tied in, why not, and what would help."""
+    """A view that cannot be tied in: it shares so few landmarks with the others and lacks some of `wanted`, or (with
+    none lacking) its marks fit no camera."""
 
     view: str
-    reason: str
+    shared: int
+    lacking: int = 0
+    wanted: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,6 +65,12 @@ class Solved:
     solution: Solution
     untied: tuple[Untied, ...]
     unplaced: tuple[str, ...]
+    cold_misfit: float
+
+    @property
+    def start(self) -> Start:
+        """Where the next solving may begin."""
+        return Start(self.estimate, self.cold_misfit)
 
     @property
     def misfit(self) -> float:
@@ -57,34 +88,35 @@ class Solved:
         )
 
 
-def solve_reel(
-    scene: Scene, known: Estimate | None = None, progress: Progress = lambda _: True, accepted: float = GOOD_ENOUGH
-) -> Solved:
-    """Solve a scene, from what was known before where that still serves, else from nothing.
+def solve_reel(scene: Scene, starts: tuple[Start, ...] = (), progress: Progress = lambda _: True) -> Solved:
+    """Solve a scene, from one of the earlier starts where that serves, else from nothing.
 
-    `accepted` is the misfit up to which what was known serves: where a fault in the marks leaves a large one that no
-    other start betters, searching again after each edit would be of no use.
+    Starts change how long it takes; a poorer solution is never kept for their sake.
 
     Raises
     ------
     RefusedError
         No start is possible; the sentence says what to mark.
-    SolveStoppedError
+    StoppedError
         `progress` said to stop.
     """
-    best = _warm(scene, known, progress) if known is not None and known.cameras else None
-    if best is None or _misfit(best) > accepted:
-        rivals = [] if best is None else [best]
-        for start in _starts(scene, progress):
-            solution = _finished(scene, start, progress)
-            if solution is not None:
-                rivals.append(solution)
-                if not _poor(scene, solution):
-                    break
-        if not rivals:
-            raise RefusedError(_what_to_mark(scene))
-        best = min(rivals, key=lambda s: _rank(scene, s))
-    return Solved(best, _untied(scene, best), _unplaced(scene, best))
+    rivals: list[Solution] = []
+    for start in starts:
+        warm = _warm(scene, start.estimate, progress)
+        if warm is not None and start.serves(_misfit(warm)):
+            return Solved(warm, _untied(scene, warm), _unplaced(scene, warm), start.cold_misfit)
+        rivals += [warm] if warm is not None else []
+    whole = any(len(rival.scene.views) == len(scene.views) for rival in rivals)
+    for estimate in itertools.islice(_starts(scene, progress), RIVALS_OF_WARM if whole else None):
+        solution = _tried(scene, estimate, progress)
+        if solution is not None:
+            rivals.append(solution)
+            if not _poor(scene, solution):
+                break
+    if not rivals:
+        raise RefusedError(_what_to_mark(scene))
+    best = _settled(min(rivals, key=lambda s: _rank(scene, s)), progress)
+    return Solved(best, _untied(scene, best), _unplaced(scene, best), _misfit(best))
 
 
 def _warm(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
@@ -94,19 +126,33 @@ def _warm(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
     alone = {v.key for v in scene.views if len(scene.views) == 1}
     # A view that has lost its marks is not held by where it was.
     tied = {v for v in known.cameras if sum(n in points for n in marks.get(v, ())) >= LEAST_FOR_POSE or v in alone}
-    cameras = {v.key: known.cameras[v.key] for v in scene.views if v.key in tied}
+    cameras = {v.key: _as_stated(v, known.cameras[v.key]) for v in scene.views if v.key in tied}
     circles = {c.key: known.circles[c.key] for c in scene.circles if c.key in known.circles}
     return _finished(scene, Estimate(cameras, points, circles), progress) if cameras else None
 
 
-def _finished(scene: Scene, estimate: Estimate, progress: Progress) -> Solution | None:
+def _as_stated(view: View, camera: Camera) -> Camera:
+    """A still that is no longer said to be cropped loses the offset that was found while it was."""
+    return camera if view.cropped else replace(camera, offset_px=(0.0, 0.0))
+
+
+def _finished(scene: Scene, estimate: Estimate, progress: Progress, most_steps: int = MOST_STEPS) -> Solution | None:
     try:
         estimate = grown(scene, estimate, progress)
-        return refined(scene, estimate, progress, quick=False)[1] if estimate.points else None
-    except SolveStoppedError:
-        raise
+        return refined(scene, estimate, progress, False, most_steps)[1] if estimate.points else None
     except RefusedError:
         return None
+
+
+def _tried(scene: Scene, estimate: Estimate, progress: Progress) -> Solution | None:
+    """A start's solution after so many steps, by when the worth of a start shows; a promising one is seen through."""
+    solution = _finished(scene, estimate, progress, TRIAL_STEPS)
+    promising = solution is not None and _misfit(solution) < PROMISING * GOOD_ENOUGH
+    return _settled(solution, progress) if promising and solution is not None else solution
+
+
+def _settled(solution: Solution, progress: Progress) -> Solution:
+    return solution if solution.settled else solve(Equations(solution.layout), solution.unknowns, progress)
 
 
 def _starts(scene: Scene, progress: Progress) -> Iterator[Estimate]:
@@ -147,7 +193,7 @@ def _from_pairs(scene: Scene, progress: Progress) -> Iterator[Estimate]:
     ranked = [(a, b) for count, a, b in sorted(shared, key=lambda s: -s[0]) if count >= LEAST_SHARED][:PAIRS_TRIED]
     for factor, (a, b) in itertools.product(FOCAL_FACTORS, ranked):
         if not progress(-1.0):
-            raise SolveStoppedError("Solving was stopped.")
+            raise StoppedError("Solving was stopped.")
         focals = factor * usual_focal(views[a]), factor * usual_focal(views[b])
         estimate = first_pair(loose, a, b, focals)
         if estimate is None:
@@ -155,8 +201,6 @@ def _from_pairs(scene: Scene, progress: Progress) -> Iterator[Estimate]:
         try:
             estimate = grown(loose, without_hidden(loose, estimate), progress, lambda e: _pairs_known(scene, e))
             estimate, _ = refined(loose, estimate, progress)
-        except SolveStoppedError:
-            raise
         except RefusedError:
             continue
         world = in_world(scene, Estimate(estimate.cameras, estimate.points))
@@ -199,13 +243,9 @@ def _untied(scene: Scene, solution: Solution) -> tuple[Untied, ...]:
         if view.key in tied or not marks[view.key]:
             continue
         shared = sum(name in known for name in marks[view.key])
-        if shared < LEAST_FOR_POSE:
-            wanted = [name for name in known if name not in marks[view.key]][:3]
-            lacking = LEAST_FOR_POSE - shared
-            reason = f"It shares {shared} landmarks with the others; mark {lacking} more, such as {', '.join(wanted)}."
-        else:
-            reason = "Its marks fit no camera. Check its pixel aspect, and whether port and starboard are swapped."
-        found.append(Untied(view.key, reason))
+        lacking = max(0, LEAST_FOR_POSE - shared)
+        wanted = [m.key for m in solution.scene.landmarks if m.key not in marks[view.key]][:3] if lacking else []
+        found.append(Untied(view.key, shared, lacking, tuple(wanted)))
     return tuple(found)
 
 

@@ -12,7 +12,8 @@ from dataclasses import dataclass, field, replace
 import cv2
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.solver.normal import USUAL_FOCAL
 

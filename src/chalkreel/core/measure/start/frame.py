@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array
+from chalkreel.core.arrays import Array
 from chalkreel.core.measure.scene import AXES, FACING, Scene
 from chalkreel.core.measure.start.estimate import Estimate
 from chalkreel.core.measure.start.unknowns_from import edge_normals

@@ -11,7 +11,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations
-from chalkreel.core.measure.solver.solve import Solution, solve
+from chalkreel.core.measure.solver.solve import MOST_STEPS, Solution, solve
 from chalkreel.core.measure.start.estimate import (
     LEAST_FOR_POSE,
     Estimate,
@@ -62,9 +62,13 @@ def with_places(scene: Scene, estimate: Estimate) -> Estimate:
 
 
 def refined(
-    scene: Scene, estimate: Estimate, progress: Callable[[float], bool], quick: bool = True
+    scene: Scene,
+    estimate: Estimate,
+    progress: Callable[[float], bool],
+    quick: bool = True,
+    most_steps: int = MOST_STEPS,
 ) -> tuple[Estimate, Solution]:
-    """Solve what is known so far.
+    """Solve what is known so far; unless it is to be quick, with all that was marked.
 
     Raises
     ------
@@ -80,7 +84,7 @@ def refined(
         estimate = on_plan(scene, sized(scene, estimate) if scene.rulers else estimate)
         known = known_part(scene, estimate)
         layout = Layout(known)
-        solution = solve(Equations(layout), unknowns_from(layout, estimate), progress)
+        solution = solve(Equations(layout), unknowns_from(layout, estimate), progress, most_steps)
     cameras = {view.key: solution.camera(view.key) for view in known.views}
     points = {m.key: solution.point(m.key) for m in known.landmarks}
     return Estimate(cameras, points, estimate.circles), solution

@@ -13,7 +13,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import AXES, Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.start.estimate import Estimate, marks_by_view

@@ -7,7 +7,8 @@ from collections.abc import Mapping
 import cv2
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, Camera
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import AXES, Circle, Rim, Scene
 from chalkreel.core.measure.solver.layout import Layout

@@ -1,0 +1,6 @@
+"""The array type of all computing."""
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]

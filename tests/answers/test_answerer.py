@@ -1,0 +1,143 @@
+"""Answers belong to their build whatever was stopped, undone, renamed or impossible on the way."""
+
+from collections.abc import Iterator
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import pytest
+
+from chalkreel.answers import answers as module
+from chalkreel.answers.answers import Answerer, Answers
+from chalkreel.answers.memo import Memo
+from chalkreel.answers.reel import solved_reel
+from chalkreel.core.errors import StoppedError
+from chalkreel.core.measure.start.cold import Start
+from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Still
+from chalkreel.document.gallery import Gallery
+from chalkreel.document.snapshot import Build
+from chalkreel.document.store import Store
+
+DAY = date(2026, 11, 23)
+
+
+@pytest.fixture
+def store(demo_file: Path) -> Iterator[Store]:
+    opened = Store.open(demo_file)
+    yield opened
+    opened.close()
+
+
+def edited(build: Build, *entities: Any) -> Build:
+    places = {i: n for n, i in enumerate(dict.fromkeys((*build.entities, *(e.id for e in entities))))}
+    return build.edited({e.id: e for e in entities}, build.revision + 1, places)
+
+
+def last(answerer: Answerer, build: Build) -> Answers:
+    *_, found = answerer.answer(build, today=DAY)
+    return found
+
+
+def figures(answers: Answers) -> dict[str, float]:
+    assert answers.sizes is not None
+    return {r.dimension_id: r.replica.mm for r in answers.sizes.rows if r.replica is not None}
+
+
+def exchanged(build: Build, still_id: str) -> Build:
+    """Port and starboard exchanged on one still."""
+    twin = {m.id: m.mirror_id or m.id for m in build.all(Landmark)}
+    marks = [m for m in build.all(LandmarkMark) if m.still_id == still_id]
+    return edited(build, *(msgspec.structs.replace(m, landmark_id=twin[m.landmark_id]) for m in marks))
+
+
+def test_a_stopped_solve_is_no_answer(store: Store) -> None:
+    answerer = Answerer(Gallery(store.blob))
+    calls = 0
+
+    def stop_soon(_: float) -> bool:
+        nonlocal calls
+        calls += 1
+        return calls < 8
+
+    with pytest.raises(StoppedError):
+        list(answerer.answer(store.build, stop_soon, DAY))
+    assert len(figures(last(answerer, store.build))) == 35
+
+
+def test_undone_faults_leave_no_trace_even_when_nothing_was_kept(store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(module, "DEPTH", 1)
+    answerer = Answerer(Gallery(store.blob))
+    first = last(answerer, store.build)
+    wrong = last(answerer, exchanged(store.build, "still-3"))
+    assert wrong.sizes is not None and [f.view for f in wrong.sizes.reel.faults] == ["still-3"]
+    again = last(answerer, store.build)
+    assert again.sizes is not None and again.sizes.reel is not first.sizes.reel  # type: ignore[union-attr]
+    assert again.sizes.reel.faults == ()
+    for key, mm in figures(first).items():
+        assert figures(again)[key] == pytest.approx(mm, rel=1e-4)
+
+
+def test_a_still_no_longer_cropped_loses_the_offset_it_was_given(store: Store) -> None:
+    answerer = Answerer(Gallery(store.blob))
+    still = store.build.get(Still, "still-1")
+    assert still is not None and not still.cropped
+    last(answerer, edited(store.build, msgspec.structs.replace(still, cropped=True)))
+    whole = last(answerer, store.build)
+    assert whole.sizes is not None and whole.sizes.reel.solution is not None
+    assert whole.sizes.reel.solution.camera("still-1").offset_px == pytest.approx((0.0, 0.0))
+
+
+def test_names_and_notes_solve_nothing(store: Store, monkeypatch: pytest.MonkeyPatch) -> None:
+    answerer = Answerer(Gallery(store.blob))
+    first = last(answerer, store.build)
+
+    def refuse(*_: object) -> None:
+        raise AssertionError("solved again")
+
+    monkeypatch.setattr(module, "solved_reel", refuse)
+    still, landmark = store.build.all(Still)[0], store.build.all(Landmark)[0]
+    renamed = edited(
+        store.build, msgspec.structs.replace(still, note="seen at noon", title="another"),
+        msgspec.structs.replace(landmark, name="quite another"),
+    )  # fmt: skip
+    assert figures(last(answerer, renamed)) == figures(first)
+
+
+def test_an_impossible_size_fails_alone(store: Store) -> None:
+    port = next(m for m in store.build.all(Landmark) if m.mirror_id)
+    lost = Dimension(id="lost", name="no length", a_id=port.id, b_id=port.mirror_id, along="length")
+    found = last(Answerer(Gallery(store.blob)), edited(store.build, lost))
+    assert len(figures(found)) == 35
+    assert found.sizes is not None
+    row = next(r for r in found.sizes.rows if r.dimension_id == "lost")
+    assert row.replica is None and row.lack is not None and row.lack.kind == "one place"
+
+
+def test_a_poor_start_never_stands_for_a_better_solution(store: Store, demo_answers: Answers) -> None:
+    """However bad the solution that a session ended on, the marks decide."""
+    inputs = module.reel_inputs(store.build)
+    assert demo_answers.sizes is not None and demo_answers.sizes.reel.start is not None
+    wrong = module.reel_inputs(exchanged(store.build, "still-3"))
+    poor = solved_reel(wrong, (demo_answers.sizes.reel.start,), lambda _: True).start
+    assert poor is not None
+    found = solved_reel(inputs, (Start(poor.estimate, 50.0),), lambda _: True)
+    assert found.solution is not None and demo_answers.sizes.reel.solution is not None
+    assert found.solution.cost == pytest.approx(demo_answers.sizes.reel.solution.cost, rel=1e-4)
+
+
+def test_a_memo_keeps_the_last_few_and_nothing_that_failed() -> None:
+    memo, made = Memo[int, int](2), []
+
+    def get(key: int) -> int:
+        return memo.get(key, lambda: made.append(key) or key * 10)  # type: ignore[func-returns-value]
+
+    assert [get(k) for k in (1, 2, 1, 3, 1, 2)] == [10, 20, 10, 30, 10, 20]
+    assert made == [1, 2, 3, 2]
+
+    def fail() -> int:
+        raise StoppedError
+
+    with pytest.raises(StoppedError):
+        memo.get(9, fail)
+    assert memo.find(9) is None
