@@ -16,6 +16,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--long", action="store_true", help="kills, broken files and undo as often as the yardsticks say")
+
+
 @pytest.fixture(autouse=True, scope="session")
 def own_home(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     home = tmp_path_factory.mktemp("home")

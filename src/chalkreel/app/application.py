@@ -66,7 +66,7 @@ class Application(QApplication):
     def new_path(self, path: Path) -> None:
         """Begin a new build."""
         try:
-            self._show(Store.create(path, new_build(path.stem)))
+            self._show(Store.create(path, new_build(path.name.removesuffix(SUFFIX))))
         except DocumentRefusedError as refused:
             if self.session is not None:
                 self.session.refused.emit(str(refused))

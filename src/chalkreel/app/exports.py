@@ -12,6 +12,7 @@ from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.atomic import written_over
 
 
 class Exports:
@@ -41,41 +42,41 @@ class Exports:
     def write_book(self, path: Path) -> None:
         """Write the book to a path."""
 
-        def write(answers: Answers) -> None:
+        def write(answers: Answers, part: Path) -> None:
             from chalkreel.exchange.book import write_book
 
-            write_book(answers, self._session.gallery.picture, path)
+            write_book(answers, self._session.gallery.picture, part)
 
         self._write(path, write)
 
     def write_json(self, path: Path) -> None:
         """Write JSON to a path."""
 
-        def write(answers: Answers) -> None:
+        def write(answers: Answers, part: Path) -> None:
             from chalkreel.exchange.tables import write_json
 
-            write_json(answers, path)
+            write_json(answers, part)
 
         self._write(path, write)
 
     def write_csv(self, folder: Path) -> None:
         """Write CSV files to a folder."""
 
-        def write(answers: Answers) -> None:
+        def write(answers: Answers, folder: Path) -> None:
             from chalkreel.exchange.tables import write_csv
 
             write_csv(answers, folder)
 
-        self._write(folder, write)
+        self._write(folder, write, whole=False)
 
     def write_calendar(self, path: Path) -> None:
         """Write the calendar to a path."""
 
-        def write(answers: Answers) -> None:
+        def write(answers: Answers, part: Path) -> None:
             from chalkreel.exchange.calendar import write_calendar
 
             assert answers.sequence is not None
-            write_calendar(answers.sequence, answers.build.info.name, path)
+            write_calendar(answers.sequence, answers.build.info.name, part)
 
         self._write(path, write)
 
@@ -94,7 +95,7 @@ class Exports:
             if write is None:
                 raise RefusedError("Name the file .pdf, .svg or .dxf.")
             try:
-                write(sheet, path)
+                written_over(path, lambda part: write(sheet, part))
             except OSError as error:
                 raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
             yield path
@@ -107,7 +108,8 @@ class Exports:
         if name:
             write(Path(name))
 
-    def _write(self, path: Path, write: Callable[[Answers], None]) -> None:
+    def _write(self, path: Path, write: Callable[[Answers, Path], None], whole: bool = True) -> None:
+        """Write in the worker; a `whole` file takes its name only when it is complete."""
         answers = self._session.answers
         if answers is None or self._session.stale:
             self._session.refused.emit(
@@ -117,7 +119,10 @@ class Exports:
 
         def work(_: Progress) -> Iterator[object]:
             try:
-                write(answers)
+                if whole:
+                    written_over(path, lambda part: write(answers, part))
+                else:
+                    write(answers, path)
             except OSError as error:
                 raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
             yield path

@@ -9,7 +9,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
-from chalkreel.document.format import SUFFIX
+from chalkreel.document.format import SUFFIX, build_path
 
 
 class StartPage(QWidget):
@@ -59,7 +59,7 @@ class StartPage(QWidget):
     def _ask_new(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "New build", f"build{SUFFIX}", f"Builds (*{SUFFIX})")
         if name:
-            self.new_asked.emit(Path(name).with_suffix(SUFFIX))
+            self.new_asked.emit(build_path(name))
 
     def _ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", f"Builds (*{SUFFIX})")

@@ -46,7 +46,7 @@ from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
-from chalkreel.document.format import SUFFIX
+from chalkreel.document.format import SUFFIX, build_path
 
 BUILDS = f"Chalk Reel builds (*{SUFFIX})"
 COLOUR_TOOLS = {"n": NEUTRAL, "p": PATCH, "o": POLYGON, "b": BRUSH, "k": KNOWN, "g": GLOW}
@@ -244,7 +244,7 @@ class Window(QMainWindow):
     def _ask_new(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "New build", f"build{SUFFIX}", BUILDS)
         if name:
-            self.new_asked.emit(Path(name).with_suffix(SUFFIX))
+            self.new_asked.emit(build_path(name))
 
     def _ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", BUILDS)
@@ -254,7 +254,7 @@ class Window(QMainWindow):
     def _ask_copy(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save a copy as", f"copy{SUFFIX}", BUILDS)
         if name:
-            self.session.store.copy_to(Path(name).with_suffix(SUFFIX))
+            self.session.store.copy_to(build_path(name))
             self.session.prompted.emit(f"A copy was written to {name}.")
 
 

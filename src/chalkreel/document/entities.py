@@ -5,9 +5,10 @@ Lengths are mm on the link of the scale chain that the entity names; pixels are 
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
+from msgspec import Meta
 
 from chalkreel.core.convert.operations import PartState, When
 from chalkreel.core.draft.sheet import Layer
@@ -18,7 +19,7 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Axis
 from chalkreel.core.scale import Link
 from chalkreel.core.units import LengthUnit
-from chalkreel.document.entity import Entity
+from chalkreel.document.entity import Amount, Clock, Count, Entity, Length, Name, Positive, Text
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 
 Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
@@ -35,10 +36,10 @@ SUPPLY_ID = "supply"
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain; `order` is the user's wish for the sequence."""
 
-    name: str
-    story_mm: float
-    miniature_mm: float
-    replica_mm: float
+    name: Name
+    story_mm: Length
+    miniature_mm: Length
+    replica_mm: Length
     version_id: str = ""
     kit_version_id: str = ""
     unit: LengthUnit = "mm"
@@ -46,17 +47,17 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     order: tuple[str, ...] = ()
     done: tuple[str, ...] = ()
     space_name: str = ""
-    space_mm: float | None = None
-    coverage_cm2_per_ml: float = 90.0
-    loss_percent: float = 30.0
-    thinner_parts: float = 1.0
-    touch_up_ml: float = 1.0
+    space_mm: Length | None = None
+    coverage_cm2_per_ml: Positive = 90.0
+    loss_percent: Annotated[float, Meta(ge=0, lt=100)] = 30.0
+    thinner_parts: Amount = 1.0
+    touch_up_ml: Amount = 1.0
 
 
 class Version(Entity, tag="version", frozen=True, kw_only=True):
     """One of the subject's versions."""
 
-    name: str
+    name: Name
 
 
 class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -65,7 +66,7 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     The corner is None where only the still, not the subject, is known.
     """
 
-    mm_per_px: float
+    mm_per_px: Positive
     corner_mm: tuple[float, float, float] | None = None
     right: tuple[float, float, float] = (1.0, 0.0, 0.0)
     down: tuple[float, float, float] = (0.0, 1.0, 0.0)
@@ -74,19 +75,19 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Still(Entity, tag="still", frozen=True, kw_only=True):
     """A reference picture and what it is worth; stills with the same `lens` share one."""
 
-    title: str
+    title: Name
     blob: str
-    width_px: int
-    height_px: int
-    number: int
+    width_px: Count
+    height_px: Count
+    number: Count
     side: Side = "several"
     version_id: str = ""
     still_kind: StillKind = "other"
-    pixel_aspect: float = 1.0
+    pixel_aspect: Annotated[float, Meta(ge=0.05, le=20)] = 1.0
     cropped: bool = False
     trust: Trust = "fair"
-    note: str = ""
-    tilt_sigma_deg: float = 2.0
+    note: Text = ""
+    tilt_sigma_deg: Annotated[float, Meta(gt=0, le=45)] = 2.0
     lens: str = ""
     squared: SquaredPlane | None = None
 
@@ -94,22 +95,22 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
 class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
     """A part of the kit as it came out of the box."""
 
-    name: str
+    name: Name
     state: PartState = "present"
-    fit_note: str = ""
-    calliper_mm: float | None = None
+    fit_note: Text = ""
+    calliper_mm: Length | None = None
 
 
 class Plane(Entity, tag="plane", frozen=True, kw_only=True):
     """Four corners of a rectangle on a still. With `height_mm` None, `width_mm` is the ratio of its sides."""
 
     still_id: str
-    name: str
+    name: Name
     corners: tuple[Mark, Mark, Mark, Mark]
-    width_mm: float
-    width_sigma_mm: float
-    height_mm: float | None = None
-    height_sigma_mm: float = 0.0
+    width_mm: Length
+    width_sigma_mm: Length
+    height_mm: Length | None = None
+    height_sigma_mm: Amount = 0.0
     link: Link = "miniature"
 
 
@@ -118,11 +119,11 @@ class RulerMark(Entity, tag="ruler", frozen=True, kw_only=True):
 
     still_id: str
     plane_id: str
-    name: str
+    name: Name
     a: Mark
     b: Mark
-    length_mm: float
-    sigma_mm: float
+    length_mm: Length
+    sigma_mm: Length
     link: Link
 
 
@@ -132,10 +133,10 @@ class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
     `place_mm` is where a plan has it: towards the bow, to port, up, on the link named.
     """
 
-    name: str
+    name: Name
     mirror_id: str = ""
     place_mm: tuple[float, float, float] | None = None
-    place_sigma_mm: float = 0.5
+    place_sigma_mm: Length = 0.5
     link: Link = "miniature"
 
 
@@ -179,7 +180,7 @@ class Tie(Entity, tag="tie", frozen=True, kw_only=True):
 class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
     """Landmarks in one plane; `across` is the axis that it is square to, where that is known."""
 
-    name: str
+    name: Name
     landmark_ids: tuple[str, ...]
     across: Axis | None = None
 
@@ -187,7 +188,7 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
 class RoundShape(Entity, tag="circle", frozen=True, kw_only=True):
     """A true circle; `across` is the axis that it is square to, where that is known."""
 
-    name: str
+    name: Name
     across: Axis | None = None
 
 
@@ -203,9 +204,9 @@ class RimMark(Entity, tag="rim", frozen=True, kw_only=True):
 class KnownLength(Entity, tag="known length", frozen=True, kw_only=True):
     """A ruler for the whole reel: between two landmarks, or the diameter of a circle."""
 
-    name: str
-    length_mm: float
-    sigma_mm: float
+    name: Name
+    length_mm: Length
+    sigma_mm: Length
     link: Link
     a_id: str = ""
     b_id: str = ""
@@ -220,14 +221,14 @@ class Dimension(Entity, tag="dimension", frozen=True, kw_only=True):
     circle's diameter; with none of these it is read off single stills. `drawn` puts it on the three-view drawing.
     """
 
-    name: str
+    name: Name
     part_id: str = ""
     a_id: str = ""
     b_id: str = ""
     corner_id: str = ""
     circle_id: str = ""
     along: Axis | None = None
-    steps: int = 1
+    steps: Count = 1
     drawn: bool = False
 
 
@@ -248,23 +249,23 @@ class Outline(Entity, tag="outline", frozen=True, kw_only=True):
     """
 
     still_id: str
-    name: str
+    name: Name
     points: tuple[Mark, ...]
     bends: tuple[Bend, ...]
     layer: Layer = "cut"
     closed: bool = True
     mirror: bool = False
-    allowance_mm: float = 0.0
+    allowance_mm: Annotated[float, Meta(ge=-1e4, le=1e4)] = 0.0
     edges: tuple[int, ...] = ()
 
 
 class Collar(Entity, tag="collar", frozen=True, kw_only=True):
     """A cone or cylinder to be unrolled, in mm of the replica."""
 
-    name: str
-    lower_mm: float
-    upper_mm: float
-    height_mm: float
+    name: Name
+    lower_mm: Amount
+    upper_mm: Amount
+    height_mm: Amount
 
 
 class RepeatedParts(Entity, tag="repeated parts", frozen=True, kw_only=True):
@@ -274,7 +275,7 @@ class RepeatedParts(Entity, tag="repeated parts", frozen=True, kw_only=True):
     """
 
     still_id: str
-    name: str
+    name: Name
     marks: tuple[Mark, ...]
     circle_id: str = ""
     mirrored: bool = False
@@ -285,7 +286,7 @@ class Spot(Entity, tag="spot", frozen=True, kw_only=True):
     """A chip, hit, streak or decal seen on a still, from one end to the other."""
 
     still_id: str
-    name: str
+    name: Name
     a: Mark
     b: Mark
 
@@ -293,13 +294,13 @@ class Spot(Entity, tag="spot", frozen=True, kw_only=True):
 class Feature(Entity, tag="feature", frozen=True, kw_only=True):
     """Something that differs between versions, with the user's own choices for its job."""
 
-    name: str
+    name: Name
     assembly: str
     moulded_on: bool = False
     part_id: str = ""
     dimension_id: str = ""
     material: str = ""
-    hours: float | None = None
+    hours: Amount | None = None
     when: When | None = None
 
 
@@ -318,40 +319,40 @@ class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
     """What the lights run from."""
 
     supply_kind: SupplyKind = "AA cells"
-    cells: int = 3
+    cells: Count = 3
 
 
 class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     """A string of equal LEDs."""
 
-    name: str
+    name: Name
     colour: LedColour
-    count: int
-    forward_volts: float
-    current_ma: float
+    count: Count
+    forward_volts: Positive
+    current_ma: Positive
     flashing: bool = False
-    series: int | None = None
+    series: Count | None = None
     assembly: str = ""
 
 
 class Evening(Entity, tag="evening", frozen=True, kw_only=True):
     """A weekly bench session; Monday is 0, times as 'HH:MM'."""
 
-    weekday: int
-    start: str
-    end: str
+    weekday: Annotated[int, Meta(ge=0, le=6)]
+    start: Clock
+    end: Clock
 
 
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
     """What happened, when, at which step, with a photograph."""
 
-    at: str
-    words: str
+    at: Name
+    words: Text
     step_id: str = ""
     step_kind: str = ""
     photo: str = ""
-    minutes: int = 0
-    cost: float = 0.0
+    minutes: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    cost: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     lesson: bool = False
 
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
+from msgspec import Meta
 
 from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.paint import COAT, DROP_ML, Source
 from chalkreel.core.colour.target import Mode
 from chalkreel.core.finish.steps import Role, Wear
 from chalkreel.core.materials import Medium, Sheen
-from chalkreel.document.entity import Entity
+from chalkreel.document.entity import Amount, Bands, Count, Entity, Name, Positive, Share, Text
 
 Join = Literal["nothing", "sides", "sides and versions"]
 Primer = Literal["white", "grey", "black", "silver"]
@@ -29,18 +30,18 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
     sides and versions count as `join` allows.
     """
 
-    name: str
+    name: Name
     drops: Drops = ()
     mode: Mode = "object"
     free_lab: Lab | None = None
     known_lab: Lab | None = None
-    lighten: float = 0.0
+    lighten: Share = 0.0
     through: bool = False
     join: Join = "sides"
-    most_paints: int = 4
-    most_drops: int = 24
+    most_paints: Count = 4
+    most_drops: Count = 24
     without: tuple[str, ...] = ()
-    tolerance: float = 2.0
+    tolerance: Amount = 2.0
 
 
 class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
@@ -54,12 +55,12 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
     surface_id: str
     x_px: float
     y_px: float
-    width_px: float
-    height_px: float
-    reflectance: float | None = None
+    width_px: Positive
+    height_px: Positive
+    reflectance: Share | None = None
     known_lab: Lab | None = None
     outline: tuple[tuple[float, float], ...] = ()
-    brush_px: float = 0.0
+    brush_px: Amount = 0.0
     facet: str = ""
     left_out: bool = False
 
@@ -67,19 +68,19 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
 class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle."""
 
-    name: str
+    name: Name
     medium: Medium
-    absorption: tuple[float, ...]
-    scattering: tuple[float, ...]
+    absorption: Bands
+    scattering: Bands
     sheen: Sheen = "matte"
     source: Source = "metered"
     clear: bool = False
     metallic: bool = False
-    drop_ml: float = DROP_ML
-    price_per_ml: float = 0.0
-    ml_left: float | None = None
-    coat: float = COAT
-    note: str = ""
+    drop_ml: Positive = DROP_ML
+    price_per_ml: Amount = 0.0
+    ml_left: Amount | None = None
+    coat: Positive = COAT
+    note: Text = ""
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -97,10 +98,10 @@ class PaintPot(Entity, tag="pot", frozen=True, kw_only=True):
     """
 
     surface_id: str
-    label: str
-    cup_ml: float
+    label: Name
+    cup_ml: Positive
     steps: tuple[PotStep, ...] = ()
-    kept_ml: float = 0.0
+    kept_ml: Amount = 0.0
     teaches: bool = True
 
 
@@ -110,7 +111,7 @@ class Zone(Entity, tag="zone", frozen=True, kw_only=True):
     Where `length_id` and `height_id` name measured sizes, its area is `faces` rectangles of those, else `area_cm2`.
     """
 
-    name: str
+    name: Name
     assembly: str
     surface_id: str
     medium: Medium = "water acrylic"
@@ -118,11 +119,11 @@ class Zone(Entity, tag="zone", frozen=True, kw_only=True):
     role: Role = "base"
     wear: tuple[Wear, ...] = ()
     decals: bool = False
-    coats: int = 2
-    area_cm2: float = 50.0
+    coats: Annotated[int, Meta(ge=0, le=100)] = 2
+    area_cm2: Amount = 50.0
     primer: Primer = "grey"
     wash: Drops = ()
     filter_drops: Drops = ()
     length_id: str = ""
     height_id: str = ""
-    faces: int = 1
+    faces: Count = 1

@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 import hashlib
+import logging
+import os
 import sqlite3
 import threading
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 from types import MappingProxyType
 
 import msgspec
-from filelock import FileLock, Timeout
 
 from chalkreel.document import format as file_format
+from chalkreel.document.atomic import shown
 from chalkreel.document.changes import Change, change_from
 from chalkreel.document.entities import AnyEntity
 from chalkreel.document.format import DocumentRefusedError
+from chalkreel.document.lock import FileLock
 from chalkreel.document.snapshot import Build
+from chalkreel.document.validated import InvalidBuildError, check_references, decoded, kept_as_is
 
-_ENTITY = msgspec.json.Decoder(AnyEntity)
+_ROWS = list[tuple[str, int, str | None]]
+# Whatever reading a file that is not as we wrote it may raise.
+_DAMAGE = (sqlite3.Error, msgspec.DecodeError, InvalidBuildError, TypeError, ValueError, MemoryError)
+log = logging.getLogger(__name__)
 _CHANGE = msgspec.json.Decoder(Change)
 
 
@@ -34,6 +42,7 @@ class Store:
         self.path, self._db, self._lock = path, connection, lock
         self._guard = threading.RLock()
         self._places: dict[str, int] = {}
+        self._version = 0
         self._head, self._undo_label, self._redo_label = 0, "", ""
         self.build = self._load()
 
@@ -46,15 +55,19 @@ class Store:
         DocumentRefusedError
             A file of that name is already there, or the folder cannot be written.
         """
-        if path.exists():
-            raise DocumentRefusedError(f"“{path.name}” is already there. Choose another name.")
-        connection = file_format.create(path)
-        lock = _lock(path)
-        with _Transaction(connection):
-            rows = [(entity_id, place, _text(entity)) for place, (entity_id, entity) in enumerate(first.items())]
-            connection.executemany("INSERT INTO entity VALUES (?, ?, ?)", rows)
-            connection.executemany("INSERT INTO blob VALUES (?, ?)", (blobs or {}).items())
-        return cls(path, connection, lock)
+        rows = [(entity_id, place, kept_as_is(entity)) for place, (entity_id, entity) in enumerate(first.items())]
+        check_references(first)
+
+        def write(part: Path) -> None:
+            with closing(file_format.fresh(part)) as connection:
+                connection.execute("BEGIN")
+                connection.executemany("INSERT INTO entity VALUES (?, ?, ?)", rows)
+                connection.executemany("INSERT INTO blob VALUES (?, ?)", (blobs or {}).items())
+                connection.execute("COMMIT")
+
+        file_format.placed_anew(path, write)
+        log.info("made %s", path)
+        return cls.open(path)
 
     @classmethod
     def open(cls, path: Path) -> Store:
@@ -66,22 +79,22 @@ class Store:
             The file is missing, foreign, damaged or from a newer program.
         """
         file_format.check_header(path)
-        lock = _lock(path)
+        lock = FileLock.taken(path) if os.access(path, os.W_OK) and os.access(path.parent, os.W_OK) else None
+        connection = None
         try:
             connection = file_format.connect(path, read_only=lock is None)
             store = cls(path, connection, lock)
             if lock is not None:
                 file_format.raise_version(connection, path)
-            return store
-        except (sqlite3.DatabaseError, msgspec.DecodeError, KeyError) as error:
-            _release(lock)
-            raise DocumentRefusedError(
-                f"“{path.name}” is damaged and was left untouched. Open a copy saved earlier, "
-                "or ask whoever gave it to you for another."
-            ) from error
-        except DocumentRefusedError:
-            _release(lock)
-            raise
+        except (*_DAMAGE, DocumentRefusedError) as error:
+            if connection is not None:
+                connection.close()
+            if lock is not None:
+                lock.release()
+            log.warning("refused %s: %s", path, error)
+            raise _refusal(path, error) from error
+        log.info("opened %s, %s entities, read only %s", path, len(store.build.entities), store.read_only)
+        return store
 
     @property
     def read_only(self) -> bool:
@@ -111,11 +124,13 @@ class Store:
         change = change_from(self.build, label, edits)
         if not change.edits:
             return self.build
+        texts = self._checked(change.forward())
         with self._guard, self._writing() as db:
             db.execute("DELETE FROM change WHERE seq > ?", (self._head,))
-            self._write(db, change.forward())
+            self._write(db, texts)
             stamp = datetime.now(UTC).isoformat(timespec="seconds")
-            db.execute("INSERT INTO change VALUES (?, ?, ?, ?)", (self._head + 1, stamp, label, _text(change)))
+            text = msgspec.json.encode(change).decode()
+            db.execute("INSERT INTO change VALUES (?, ?, ?, ?)", (self._head + 1, stamp, label, text))
             self._move_head(db, self._head + 1)
         return self._advance(change.forward(), self._head + 1)
 
@@ -144,9 +159,9 @@ class Store:
         """
         with self._guard:
             row = self._db.execute("SELECT bytes FROM blob WHERE sha256 = ?", (sha,)).fetchone()
-        if row is None:
+        if row is None or not isinstance(row[0], bytes):
             raise DocumentRefusedError("A still that this build speaks of is missing from its file.")
-        return bytes(row[0])
+        return row[0]
 
     def copy_to(self, path: Path) -> None:
         """Save a complete copy under another name.
@@ -156,28 +171,49 @@ class Store:
         DocumentRefusedError
             The name is taken or cannot be written.
         """
-        if path.exists():
-            raise DocumentRefusedError(f"“{path.name}” is already there. Choose another name.")
-        try:
-            with self._guard:
-                self._db.execute("VACUUM INTO ?", (str(path),))
-        except sqlite3.Error as error:
-            raise DocumentRefusedError(f"No copy could be written to “{path}”.") from error
+
+        def write(part: Path) -> None:
+            with self._guard, closing(file_format.fresh(part)) as copy:
+                self._db.backup(copy)
+
+        file_format.placed_anew(path, write)
 
     def close(self) -> None:
         """Release file and lock. Nothing is lost: everything was written when it was done."""
         with self._guard:
             self._db.close()
-        _release(self._lock)
+        # Only now: closing another handle on the file would drop the database's own locks.
+        if self._lock is not None:
+            self._lock.release()
 
     def _load(self) -> Build:
-        rows = self._db.execute("SELECT id, place, data FROM entity ORDER BY place").fetchall()
+        rows = msgspec.convert(self._db.execute("SELECT id, place, data FROM entity ORDER BY place").fetchall(), _ROWS)
         self._places = {row[0]: row[1] for row in rows}
-        self._head, revision = self._db.execute("SELECT seq, revision FROM head").fetchone()
+        head = self._db.execute("SELECT seq, revision FROM head").fetchone()
+        self._head, revision = msgspec.convert(head, tuple[int, int])
         self._read_labels()
-        build = Build(revision, MappingProxyType({row[0]: _ENTITY.decode(row[2]) for row in rows if row[2]}))
-        _ = build.info
-        return build
+        entities = {entity_id: decoded(data) for entity_id, _, data in rows if data is not None}
+        check_references(entities)
+        self._version = self._data_version()
+        return Build(revision, MappingProxyType(entities))
+
+    def _checked(self, edits: Mapping[str, AnyEntity | None]) -> dict[str, str | None]:
+        """Edits as they will be written; those that would leave no build are refused."""
+        try:
+            entities = {**self.build.entities, **edits}
+            present = {i: e for i, e in entities.items() if e is not None}
+            texts = {i: None if e is None else kept_as_is(e) for i, e in edits.items()}
+            # What is taken away may be spoken of anywhere; what is put in speaks only for itself.
+            check_references(present, None if None in edits.values() else edits)
+            return texts
+        except (InvalidBuildError, TypeError) as error:
+            log.error("an edit was refused: %s", error)
+            raise DocumentRefusedError(f"This cannot be kept, so nothing was changed: {error}.") from error
+
+    def _data_version(self) -> int:
+        """Changes whenever another connection writes to the file."""
+        version: int = self._db.execute("PRAGMA data_version").fetchone()[0]
+        return version
 
     def _read_labels(self) -> None:
         labels = dict(
@@ -191,25 +227,31 @@ class Store:
         row = self._db.execute("SELECT data FROM change WHERE seq = ?", (seq,)).fetchone()
         if row is None:
             return self.build
-        change = _CHANGE.decode(row[0])
+        try:
+            change = _CHANGE.decode(row[0])
+        except (msgspec.DecodeError, TypeError, RecursionError) as error:
+            raise DocumentRefusedError("This step of the history cannot be read. The build is as before.") from error
         edits = change.backward() if backward else change.forward()
+        texts = self._checked(edits)
         with self._guard, self._writing() as db:
-            self._write(db, edits)
+            self._write(db, texts)
             self._move_head(db, head)
         return self._advance(edits, head)
 
     def _writing(self) -> _Transaction:
         if self.read_only:
-            raise ReadOnlyError("Another window has this build open, so this one only reads it.")
-        return _Transaction(self._db)
+            raise ReadOnlyError(
+                "Another window has this build open, or its folder is not yours to write in, so this one only reads it."
+            )
+        return _Transaction(self._db, self._data_version, self._version)
 
-    def _write(self, db: sqlite3.Connection, edits: Mapping[str, AnyEntity | None]) -> None:
-        for entity_id, entity in edits.items():
+    def _write(self, db: sqlite3.Connection, texts: Mapping[str, str | None]) -> None:
+        for entity_id, text in texts.items():
             # A removed entity keeps its row, so that undo puts it back in its old place.
             place = self._places.setdefault(entity_id, len(self._places))
             db.execute(
                 "INSERT INTO entity VALUES (?, ?, ?) ON CONFLICT (id) DO UPDATE SET data = excluded.data",
-                (entity_id, place, None if entity is None else _text(entity)),
+                (entity_id, place, text),
             )
 
     def _move_head(self, db: sqlite3.Connection, head: int) -> None:
@@ -225,11 +267,19 @@ class Store:
 class _Transaction:
     """All or nothing; a write that the disk refuses becomes a sentence."""
 
-    def __init__(self, db: sqlite3.Connection) -> None:
-        self._db = db
+    def __init__(self, db: sqlite3.Connection, version: Callable[[], int], expected: int) -> None:
+        self._db, self._version, self._expected = db, version, expected
 
     def __enter__(self) -> sqlite3.Connection:
-        self._db.execute("BEGIN IMMEDIATE")
+        try:
+            self._db.execute("BEGIN IMMEDIATE")
+        except sqlite3.Error as error:
+            raise _not_written(error) from error
+        if self._version() != self._expected:
+            self._db.execute("ROLLBACK")
+            raise DocumentRefusedError(
+                "Another program has changed this file meanwhile, so nothing was written. Open it again."
+            )
         return self._db
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: object) -> None:
@@ -242,9 +292,7 @@ class _Transaction:
         if self._db.in_transaction:
             self._db.execute("ROLLBACK")
         if isinstance(error, sqlite3.Error):
-            raise DocumentRefusedError(
-                f"The disk did not take the change ({error}). The build is as before."
-            ) from error
+            raise _not_written(error) from error
 
 
 def digest(data: bytes) -> str:
@@ -252,19 +300,20 @@ def digest(data: bytes) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
-def _text(value: object) -> str:
-    return msgspec.json.encode(value).decode()
+def _not_written(error: sqlite3.Error) -> DocumentRefusedError:
+    log.error("not written: %s", error)
+    if getattr(error, "sqlite_errorname", "").startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
+        return DocumentRefusedError("Another program is at this file just now. Nothing was written; try again.")
+    return DocumentRefusedError(f"The disk did not take the change ({error}). The build is as before.")
 
 
-def _lock(path: Path) -> FileLock | None:
-    lock = FileLock(path.with_name(f".{path.name}.lock"))
-    try:
-        lock.acquire(timeout=0)
-    except (Timeout, OSError):
-        return None
-    return lock
-
-
-def _release(lock: FileLock | None) -> None:
-    if lock is not None:
-        lock.release()
+def _refusal(path: Path, error: Exception) -> DocumentRefusedError:
+    if isinstance(error, DocumentRefusedError):
+        return error
+    if getattr(error, "sqlite_errorname", "").startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
+        return DocumentRefusedError(f"Another program is at “{shown(path)}” just now. Try again when it is done.")
+    inside = f" ({error})" if isinstance(error, InvalidBuildError) else ""
+    return DocumentRefusedError(
+        f"“{shown(path)}” is damaged{inside} and was left untouched. Open a copy saved earlier, "
+        "or ask whoever gave it to you for another."
+    )

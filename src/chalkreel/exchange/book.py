@@ -25,6 +25,7 @@ from reportlab.platypus import (
 from reportlab.platypus import Image as PlacedImage
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.log import in_time
 from chalkreel.answers.wording import lack_words, size_name
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.light.wiring import Wiring
@@ -33,10 +34,12 @@ from chalkreel.core.units import format_length, format_pm
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.exchange.fonts import register_fonts
+from chalkreel.exchange.plain_text import cut, printable
 
 WIDTH = A4[0] - 36 * mm
 GRID = colors.Color(0.7, 0.7, 0.7)
 LONGEST_PX = 1100
+LONGEST_TEXT = 1500
 
 
 def write_book(answers: Answers, picture: Callable[[str], Picture], path: Path) -> None:
@@ -195,7 +198,7 @@ class _Book:
 
     def _log(self) -> list[Flowable]:
         parts: list[Flowable] = [Paragraph("Log", self.head)]
-        for entry in sorted(self.build.all(LogEntry), key=lambda e: e.at):
+        for entry in in_time(self.build.all(LogEntry)):
             words = f"{entry.at.replace('T', ' ')}{' (lesson)' if entry.lesson else ''}: {entry.words}"
             parts.append(Paragraph(_safe(words), self.plain))
             if entry.photo:
@@ -216,6 +219,8 @@ class _Book:
 
 
 def _safe(words: str) -> str:
+    """Words as the page's markup takes them; a word without end or a novel in a cell would not fit any page."""
+    words = cut(printable(words), LONGEST_TEXT)
     return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\n", "<br/>")
 
 

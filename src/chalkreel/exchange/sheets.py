@@ -14,6 +14,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from chalkreel.core.draft.sheet import LAYERS, Layer, Sheet
 from chalkreel.exchange.fonts import register_fonts
+from chalkreel.exchange.plain_text import printable
 
 PAPERS: Final[dict[str, tuple[float, float]]] = {"A4": A4, "A3": A3}
 POINTS_PER_MM: Final = 72.0 / 25.4
@@ -61,7 +62,7 @@ def write_svg(sheet: Sheet, path: FilePath) -> None:
             "text-anchor": "middle" if centred else "start",
         }
         made = ElementTree.SubElement(root, "text", look | {"x": f"{x:.3f}", "y": f"{y:.3f}", "fill": "#000000"})
-        made.text = words
+        made.text = printable(words)
     ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)
 
 
@@ -86,7 +87,7 @@ def write_dxf(sheet: Sheet, path: FilePath) -> None:
     for ring in sheet.rings:
         space.add_circle(ring.centre, ring.radius, dxfattribs={"layer": ring.layer})
     for text in sheet.words:
-        space.add_text(text.words, height=text.height, dxfattribs={"layer": "dimension", "insert": text.at})
+        space.add_text(printable(text.words), height=text.height, dxfattribs={"layer": "dimension", "insert": text.at})
     x0, y0, _, _ = _with_margin(sheet)
     space.add_line((x0, y0), (x0 + CHECK_BAR_MM, y0), dxfattribs={"layer": "register"})
     drawing.saveas(path)

@@ -17,6 +17,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import ShelfPaint
+from chalkreel.exchange.plain_text import cell, from_cell
 
 T = TypeVar("T")
 MOST_PAINTS = 2_000
@@ -49,8 +50,8 @@ def shelf_csv(paints: Iterable[ShelfPaint]) -> str:
     writer.writerow((*_PLAIN, *_K, *_S))
     for p in paints:
         left = "" if p.ml_left is None else f"{p.ml_left:g}"
-        plain = (p.name, p.medium, p.sheen, p.source, int(p.clear), int(p.metallic), f"{p.drop_ml:g}",
-                 f"{p.price_per_ml:g}", left, f"{p.coat:g}", p.note)  # fmt: skip
+        plain = (cell(p.name), p.medium, p.sheen, p.source, int(p.clear), int(p.metallic), f"{p.drop_ml:g}",
+                 f"{p.price_per_ml:g}", left, f"{p.coat:g}", cell(p.note))  # fmt: skip
         writer.writerow((*plain, *(f"{v:.6g}" for v in (*p.absorption, *p.scattering))))
     return out.getvalue()
 
@@ -106,7 +107,7 @@ def parse_gpl(data: bytes) -> tuple[tuple[str, tuple[float, float, float]], ...]
 
 
 def _paint(row: dict[str, str]) -> ShelfPaint:
-    name = row.get("name", "").strip()
+    name = from_cell(row.get("name", "")).strip()
     try:
         k, s = (tuple(float(row[c]) for c in columns) for columns in (_K, _S))
         drop, price = float(row.get("drop_ml") or DROP_ML), float(row.get("price_per_ml") or 0.0)
@@ -123,7 +124,7 @@ def _paint(row: dict[str, str]) -> ShelfPaint:
         id=new_id(), name=name, medium=_one_of(row.get("medium"), MEDIA), absorption=k, scattering=s,
         sheen=_one_of(row.get("sheen"), SHEENS), source=_one_of(row.get("source"), _SOURCES),
         clear=row.get("clear") == "1", metallic=row.get("metallic") == "1", drop_ml=drop, price_per_ml=price,
-        ml_left=left, coat=coat, note=row.get("note", ""),
+        ml_left=left, coat=coat, note=from_cell(row.get("note", "")),
     )  # fmt: skip
 
 

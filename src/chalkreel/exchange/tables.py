@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import csv
 import json
+from functools import partial
 from pathlib import Path
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.wording import size_name
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
+from chalkreel.document.atomic import written_anew
 from chalkreel.document.entities import LogEntry
+from chalkreel.exchange.plain_text import cell
 
 Row = dict[str, str | float | int | None]
 
@@ -34,18 +38,28 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
 
 
 def write_csv(answers: Answers, folder: Path) -> tuple[Path, ...]:
-    """One CSV file a table into a folder; empty tables are left out."""
+    """One CSV file a table into a folder; empty tables are left out.
+
+    Raises
+    ------
+    RefusedError
+        A file of one of the names is there already; nothing is written then.
+    """
     folder.mkdir(parents=True, exist_ok=True)
-    written = []
-    for name, rows in tables(answers).items():
-        if rows:
-            path = folder / f"{name}.csv"
-            with path.open("w", newline="", encoding="utf-8") as stream:
-                writer = csv.DictWriter(stream, list(rows[0]))
-                writer.writeheader()
-                writer.writerows(rows)
-            written.append(path)
-    return tuple(written)
+    wanted = {folder / f"{name}.csv": rows for name, rows in tables(answers).items() if rows}
+    taken = [path.name for path in wanted if path.exists() or path.is_symlink()]
+    if taken:
+        raise RefusedError(f"“{taken[0]}” is already there. Choose an empty folder for the tables.")
+    for path, rows in wanted.items():
+        written_anew(path, partial(_write_rows, rows))
+    return tuple(wanted)
+
+
+def _write_rows(rows: list[Row], path: Path) -> None:
+    with path.open("w", newline="", encoding="utf-8") as stream:
+        writer = csv.DictWriter(stream, list(rows[0]))
+        writer.writeheader()
+        writer.writerows({k: cell(v) if isinstance(v, str) else v for k, v in row.items()} for row in rows)
 
 
 def write_json(answers: Answers, path: Path) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFont, QPainter
+from collections.abc import Callable
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from chalkreel.app import theme
@@ -13,7 +15,7 @@ from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import LogEntry
 
 PHOTO = QSize(150, 100)
-PLAIN_HEIGHT = 66
+PLAIN_HEIGHT, HEAD, LONGEST = 66, 25, 420
 
 
 class LogList(QListWidget):
@@ -24,7 +26,7 @@ class LogList(QListWidget):
         self.setAccessibleName("Log entries")
         self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
         self._session = session
-        self._painter = _Entries(session, images)
+        self._painter = _Entries(session, images, self.viewport().width)
         self.setItemDelegate(self._painter)
         images.thumbnail_ready.connect(self.viewport().update)
 
@@ -38,7 +40,13 @@ class LogList(QListWidget):
                 item.setData(Qt.ItemDataRole.UserRole, entry.id)
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{when_words(entry)}: {entry.words}")
                 self.addItem(item)
+        # A photograph or a longer text makes its row higher.
+        self.scheduleDelayedItemsLayout()
         self.viewport().update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.scheduleDelayedItemsLayout()
 
     def chosen(self) -> LogEntry | None:
         """The chosen entry."""
@@ -47,13 +55,19 @@ class LogList(QListWidget):
 
 
 class _Entries(QStyledItemDelegate):
-    def __init__(self, session: Session, images: Images) -> None:
+    def __init__(self, session: Session, images: Images, width: Callable[[], int]) -> None:
         super().__init__()
-        self._session, self._images = session, images
+        self._session, self._images, self._width = session, images, width
 
     def sizeHint(self, _: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
         entry = self._entry(index)
-        return QSize(300, PHOTO.height() + 16 if entry and entry.photo else PLAIN_HEIGHT)
+        if entry is None:
+            return QSize(300, PLAIN_HEIGHT)
+        beside = PHOTO.width() + 8 if entry.photo else 0
+        room = QRect(0, 0, max(120, self._width() - beside - 40), LONGEST)
+        text = QFontMetrics(theme.font(13)).boundingRect(room, int(Qt.TextFlag.TextWordWrap), entry.words)
+        least = PHOTO.height() + 16 if entry.photo else PLAIN_HEIGHT
+        return QSize(300, max(least, min(LONGEST, text.height() + HEAD + 12)))
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -86,7 +100,9 @@ class _Entries(QStyledItemDelegate):
         painter.setFont(theme.font(13))
         painter.setPen(QColor(t.text))
         painter.drawText(
-            QRectF(left, place.top() + 25, right, place.height() - 28), int(Qt.TextFlag.TextWordWrap), entry.words
+            QRectF(left, place.top() + HEAD, right, place.height() - HEAD - 3),
+            int(Qt.TextFlag.TextWordWrap),
+            entry.words,
         )
         painter.restore()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.log import in_time
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.steps import step_kinds
@@ -15,7 +16,7 @@ from chalkreel.document.entity import new_id
 
 def newest_first(entries: tuple[LogEntry, ...]) -> tuple[LogEntry, ...]:
     """Entries by time, the last on top."""
-    return tuple(sorted(entries, key=lambda e: e.at, reverse=True))
+    return tuple(reversed(in_time(entries)))
 
 
 def when_words(entry: LogEntry) -> str:

@@ -19,6 +19,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.units import parse_number
 from chalkreel.demo.devices.colour_meter import ColourMeter
+from chalkreel.document.atomic import written_over
 from chalkreel.document.paint_entities import Drops, ShelfPaint
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.shelving import card_paint, guessed_paint, put_on_shelf, readings_to_paints, white_name
@@ -184,7 +185,7 @@ def card_written(path: Path, name: str) -> Iterator[object]:
     from chalkreel.exchange.card import write_card
 
     try:
-        write_card(path, name)
+        written_over(path, lambda part: write_card(part, name))
     except OSError as error:
         raise RefusedError("The file cannot be written. Choose a folder that is yours.") from error
     yield path
@@ -200,7 +201,7 @@ def write_shelf(path: Path, build: Build) -> None:
     else:
         text = shelf_csv(build.all(ShelfPaint))
     try:
-        path.write_text(text, encoding="utf-8")
+        written_over(path, lambda part: part.write_text(text, encoding="utf-8"))
     except OSError as error:
         raise RefusedError("The file cannot be written. Choose a folder that is yours.") from error
 
@@ -227,9 +228,7 @@ def my_shelf_out(session: Session) -> None:
     mine |= {p.name: p for p in session.build.all(ShelfPaint)}
     from chalkreel.exchange.shelf import shelf_csv
 
-    fresh = path.with_suffix(".new")
-    fresh.write_text(shelf_csv(mine.values()), encoding="utf-8")
-    fresh.replace(path)
+    written_over(path, lambda part: part.write_text(shelf_csv(mine.values()), encoding="utf-8"))
     session.prompted.emit(f"Your shelf now holds {len(mine)} paints; other builds can bring them in.")
 
 
