@@ -6,9 +6,10 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.document.format import SUFFIX, build_path
 
 
@@ -32,9 +33,9 @@ class StartPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(60, 40, 60, 40)
         column.setSpacing(12)
-        title = QLabel("Chalk Reel")
+        title = PlainLabel("Chalk Reel")
         title.setFont(theme.font(28, QFont.Weight.Bold))
-        words = QLabel(
+        words = PlainLabel(
             "From reference stills to a finished replica: sizes with honest errors, drops of paint, "
             "a conversion list, lights that light, and an order that will not ruin the model."
         )
@@ -43,7 +44,7 @@ class StartPage(QWidget):
         column.addWidget(title)
         column.addWidget(words)
         if refusal:
-            told = QLabel(f"✗ {refusal}")
+            told = PlainLabel(f"✗ {refusal}")
             told.setWordWrap(True)
             told.setStyleSheet(f"color: {theme.current().coral};")
             column.addWidget(told)

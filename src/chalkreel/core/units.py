@@ -23,6 +23,8 @@ _UNITS_MM: Final = {
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+)"
 _TERM = re.compile(rf"\s*({_NUMBER})\s*(mm|cm|metres|metre|m|inches|inch|in|feet|foot|ft|\"|')?", re.IGNORECASE)
 LONGEST_MM: Final = 1e7
+LONGEST_TEXT: Final = 60
+_PLAIN = re.compile(r"[+-]?(?:\d{1,15}(?:\.\d{0,15})?|\.\d{1,15})(?:[eE][+-]?\d{1,2})?|[+-]?\d{1,9}/\d{1,9}")
 
 
 def parse_number(text: str) -> float:
@@ -33,10 +35,13 @@ def parse_number(text: str) -> float:
     RefusedError
         The text is not a number.
     """
-    parts = text.replace(",", ".").split()
+    parts = text[:LONGEST_TEXT].replace(",", ".").split()
+    # Looked at before it is computed: 1e999999999 would be, for hours.
+    if not parts or len(text) > LONGEST_TEXT or not all(_PLAIN.fullmatch(part) for part in parts):
+        return _refuse(text[:LONGEST_TEXT])
     try:
-        return float(sum(Fraction(p) for p in parts)) if parts else _refuse(text)
-    except (ValueError, ZeroDivisionError):
+        return float(sum(Fraction(p) for p in parts))
+    except ZeroDivisionError:
         return _refuse(text)
 
 

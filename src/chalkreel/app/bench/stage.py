@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QWidget,
@@ -22,6 +21,7 @@ from chalkreel.app.bench import model
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.gather.stage import PICTURES
 from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -98,7 +98,7 @@ class BenchStage(Stage):
         self.step.setMinimumContentsLength(18)
         self.step.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         second = QHBoxLayout()
-        for widget in (QLabel("at step"), self.step, self.minutes, self.cost, self.lesson, self.write):
+        for widget in (PlainLabel("at step"), self.step, self.minutes, self.cost, self.lesson, self.write):
             second.addWidget(widget, 1 if widget is self.step else 0)
         self.write.setObjectName("primary")
         column.addLayout(heading_row("The log", self.photo, self.remove))

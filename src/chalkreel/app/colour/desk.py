@@ -7,12 +7,13 @@ from typing import Final
 
 import msgspec
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import model
 from chalkreel.app.colour.evidence import EvidencePlot
 from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON, Points, ToolKind
@@ -119,7 +120,7 @@ class Desk(QWidget):
                        self.facet):  # fmt: skip
             first.addWidget(widget)
         first.addStretch(1)
-        second.addWidget(QLabel("Light:"))
+        second.addWidget(PlainLabel("Light:"))
         for widget in (self.tools[NEUTRAL], self.tools[KNOWN], self.known, self.tools[GLOW]):
             second.addWidget(widget)
         second.addStretch(1)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app import theme
 from chalkreel.app.colour import model, swatches
+from chalkreel.app.parts.plain import tip
 from chalkreel.core.colour.recipe import Recipe
 
 MODE_WIDE = 132.0
@@ -157,7 +158,7 @@ class TradeOff(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         found = self._near(event.position())
-        self.setToolTip(f"ΔE00 {found.delta_e:.1f}: {model.recipe_words(found)}" if found else "")
+        self.setToolTip(tip(f"ΔE00 {found.delta_e:.1f}: {model.recipe_words(found)}" if found else ""))
 
     def _near(self, point: QPointF) -> Recipe | None:
         def gap(recipe: Recipe) -> float:

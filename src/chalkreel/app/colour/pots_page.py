@@ -7,12 +7,13 @@ from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.mixes import PotRow, paint_of
 from chalkreel.app.colour import model, pots, swatches
 from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
@@ -103,7 +104,7 @@ class PotsPage(QWidget):
         for one in book:
             first.addWidget(one, 1 if one is self.drops else 0)
         others: tuple[QWidget, ...] = (
-            QLabel("Swatch"), self.swatch, self.meter, self.teaches, QLabel("Touch-up"), self.kept,
+            PlainLabel("Swatch"), self.swatch, self.meter, self.teaches, PlainLabel("Touch-up"), self.kept,
         )  # fmt: skip
         for one in others:
             second.addWidget(one, 1 if one is self.swatch else 0)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.core.materials import MEDIA, SHEENS
@@ -153,7 +153,7 @@ class ShelfPage(QWidget):
         column.addLayout(above)
         column.addWidget(self.table, 1)
         below = QGridLayout()
-        below.addWidget(QLabel("A new paint, or a better reading of one"), 0, 0, 1, 2)
+        below.addWidget(PlainLabel("A new paint, or a better reading of one"), 0, 0, 1, 2)
         below.addWidget(self.name, 1, 0)
         below.addWidget(self.colour, 1, 1)
         for number, words in enumerate(("Guess", "Meter (stand-in)", "Read card…", "Print card…", "Practice range")):

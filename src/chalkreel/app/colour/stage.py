@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QComboBox, QLabel, QStackedWidget, QWidget
+from PySide6.QtWidgets import QComboBox, QStackedWidget, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.matters import StageName
@@ -18,6 +18,7 @@ from chalkreel.app.colour.report import Report
 from chalkreel.app.colour.shelf_page import ShelfPage
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.page_switch import PageSwitch
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -105,7 +106,7 @@ class ColourStage(Stage):
         self._front = QStackedWidget()
         for page in self._of_page.values():
             self._front.addWidget(page)
-        self.surface_name = QLabel()
+        self.surface_name = PlainLabel()
         self.surface_name.setStyleSheet("font-weight: 600; font-size: 14px;")
         self.switch.row.addWidget(self.surface_name)
         column.addWidget(self.switch)

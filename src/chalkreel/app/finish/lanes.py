@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.finish.model import Block, Lanes
+from chalkreel.app.parts.plain import tip
 
 GUTTER, HEAD, LANE = 92.0, 34.0, 34.0
 
@@ -92,7 +93,7 @@ class LaneCalendar(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         hit = self._hit(event)
-        self.setToolTip(hit.title if hit else "")
+        self.setToolTip(tip(hit.title if hit else ""))
 
     def _hit(self, event: QMouseEvent) -> Block | None:
         return next((b for place, b in self._places if place.adjusted(-1, 0, 1, 0).contains(event.position())), None)

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from chalkreel.app.jobs import Progress
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.clip import Clip, Frame
@@ -29,7 +30,7 @@ class Grabber(QWidget):
         self._clip: Clip | None = None
         self._name = ""
         self.frame: Frame | None = None
-        self.picture, self.words = QLabel(), QLabel()
+        self.picture, self.words = PlainLabel(), PlainLabel()
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.picture.setAccessibleName("Frame of the video")
         self.words.setWordWrap(True)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from chalkreel.app.measure import model
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
@@ -30,12 +31,12 @@ class CalliperRow(QWidget):
         self.field = QLineEdit()
         self.field.setPlaceholderText("a calliper types here; or type, then Enter")
         self.field.setAccessibleName("Calliper reading of the chosen size's kit part")
-        self.part = QLabel()
+        self.part = PlainLabel()
         self.part.setProperty("state", "quiet")
         self.send = QPushButton("Stand-in: send a reading")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(QLabel("Calliper"))
+        row.addWidget(PlainLabel("Calliper"))
         row.addWidget(self.field, 2)
         row.addWidget(self.part, 1)
         row.addWidget(self.send)

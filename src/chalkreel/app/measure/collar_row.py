@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.draft.template import unrolled
 from chalkreel.core.units import parse_length
@@ -23,7 +24,7 @@ class CollarRow(QWidget):
         self.add = QPushButton("Unroll it")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(QLabel("Bell or collar"))
+        row.addWidget(PlainLabel("Bell or collar"))
         for field, name in zip(self._fields, ("name", "lower Ø", "upper Ø", "height"), strict=True):
             field.setPlaceholderText(f"{name}, mm" if field is not self.name else name)
             field.setAccessibleName(f"Collar: {name}")

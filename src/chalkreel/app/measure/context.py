@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QStackedWidget, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, SPOT, ToolKind
 from chalkreel.core.measure.scene import AXES
 from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
@@ -92,6 +93,6 @@ def _row(parts: tuple[tuple[str, QWidget], ...]) -> QWidget:
     row.setContentsMargins(0, 0, 0, 0)
     for words, widget in parts:
         if words:
-            row.addWidget(QLabel(words))
+            row.addWidget(PlainLabel(words))
         row.addWidget(widget, 0 if isinstance(widget, QCheckBox) else 1)
     return holder

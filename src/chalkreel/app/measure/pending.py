@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import cast
 
-from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.scale import Link
 
@@ -27,7 +28,7 @@ class PendingForm(QWidget):
         self._keep: Callable[[], object] = lambda: None
         form = QFormLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setWordWrap(True)
         self.title.setStyleSheet("font-weight: 600;")
         self.name, self.length, self.height_field, self.plus_minus = (QLineEdit() for _ in range(4))

@@ -9,6 +9,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.plain import PlainLabel
 
 WIDTH = 330
 # A longer note beside a figure would push it out of the card.
@@ -117,8 +118,7 @@ class Answers(QWidget):
     def _text(
         self, words: str, size: int, state: str, weight: QFont.Weight = QFont.Weight.Normal, wrap: bool = False
     ) -> QLabel:
-        label = QLabel(words)
-        label.setTextFormat(Qt.TextFormat.PlainText)
+        label = PlainLabel(words)
         label.setWordWrap(wrap)
         label.setFont(theme.font(size, weight))
         label.setProperty("state", "quiet" if self._stale else state)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLineEdit, QSizePolicy, QWidget
 
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 
@@ -26,7 +27,7 @@ class Form(QWidget):
 
     def heading(self, words: Callable[[], str]) -> None:
         """A line over the fields."""
-        label = QLabel()
+        label = PlainLabel()
         label.setWordWrap(True)
         label.setStyleSheet("font-weight: 600;")
         self._layout.addRow(label)

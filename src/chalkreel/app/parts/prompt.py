@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.session import Session
 
 
@@ -19,11 +20,10 @@ class PromptStrip(QWidget):
         self.setFixedHeight(36)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 2, 12, 2)
-        self.words = QLabel()
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words = PlainLabel()
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.words.setAccessibleName("What the next key or click does")
-        self.state = QLabel()
+        self.state = PlainLabel()
         self.state.setStyleSheet(f"color: {theme.current().quiet};")
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
@@ -43,7 +43,7 @@ class PromptStrip(QWidget):
 
     def _say(self, words: str, state: str) -> None:
         self.words.setText(words)
-        self.words.setToolTip(words)
+        self.words.setToolTip(tip(words))
         self.words.setStyleSheet(f"color: {theme.current().state(state)};")
 
     def _progress(self, share: float) -> None:

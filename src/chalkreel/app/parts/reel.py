@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from chalkreel.app import theme
+from chalkreel.app.parts.plain import tip
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version
@@ -48,7 +49,7 @@ class Reel(QListWidget):
                 self.addItem(item)
         for row, still in enumerate(stills):
             self.item(row).setData(Qt.ItemDataRole.AccessibleTextRole, f"Still {still.number}, {still.title}")
-            self.item(row).setToolTip(still.title)
+            self.item(row).setToolTip(tip(still.title))
             if still.id == self._session.still_id:
                 self.setCurrentRow(row)
         self.blockSignals(False)

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.places import Place, places
+from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.session import Session
 from chalkreel.core.scale import Link, edit_link
 from chalkreel.core.units import format_length
@@ -78,7 +79,8 @@ class Slate(QWidget):
             (self.redo, store.redo_label, "Ctrl+Shift+Z"),
         ):
             button.setEnabled(bool(label))
-            button.setToolTip(f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}")
+            words = f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}"
+            button.setToolTip(tip(words))
         self._places = places(build)
         self._completer = QCompleter([place.words for place in self._places], self)
         self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -153,7 +155,7 @@ class Slate(QWidget):
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(1)
-        label = QLabel(title)
+        label = PlainLabel(title)
         label.setFont(theme.font(11))
         label.setStyleSheet(f"color: {theme.current().quiet};")
         self._labels[title] = label

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from chalkreel.answers.matters import StageName
 from chalkreel.app.parts.card import Card
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 
 
@@ -63,7 +64,7 @@ def board() -> tuple[QWidget, QVBoxLayout]:
 def heading_row(words: str, *buttons: QWidget) -> QHBoxLayout:
     """A heading with buttons at its right."""
     row = QHBoxLayout()
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setStyleSheet("font-weight: 600; font-size: 14px;")
     row.addWidget(label)
     row.addStretch(1)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHeaderView, QStyledItemDelegate, QStyl
 
 from chalkreel.app import theme
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import tip
 from chalkreel.app.session import Session
 
 Index = QModelIndex | QPersistentModelIndex
@@ -70,14 +71,15 @@ class RowModel(QAbstractTableModel):
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         column, row = self.columns[index.column()], self.rows[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole, Qt.ItemDataRole.ToolTipRole):
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return column.get(row)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return tip(column.get(row))
         if role == Qt.ItemDataRole.DecorationRole and column.swatch is not None:
             return QColor(*column.swatch(row))
-        if role == Qt.ItemDataRole.ForegroundRole and self.stale:
-            return QColor(theme.current().quiet)
-        if role == Qt.ItemDataRole.ForegroundRole and column.state is not None:
-            return QColor(theme.current().state(column.state(row)))
+        if role == Qt.ItemDataRole.ForegroundRole and (self.stale or column.state is not None):
+            state = "quiet" if self.stale or column.state is None else column.state(row)
+            return QColor(theme.current().state(state))
         if role == Qt.ItemDataRole.TextAlignmentRole and column.right:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         return None

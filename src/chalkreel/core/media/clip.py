@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 Pixels = npt.NDArray[np.uint8]
 MOST_BYTES = 2_000_000_000
 MOST_PIXELS = 40_000_000
+# Video containers only: the library knows play lists and picture lists too, which speak of other files.
+CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpeg,mpegts,mpegvideo,ogg,asf"
 # Bars are darker than this (of 255) all along, and at most so large a share of the side.
 BAR_LEVEL = 26
 MOST_BAR = 0.35
@@ -79,7 +81,7 @@ class Clip:
         import av  # noqa: PLC0415 - a third of a second that only a video is worth
 
         try:
-            self._container = av.open(io.BytesIO(data), mode="r")
+            self._container = av.open(io.BytesIO(data), mode="r", options={"format_whitelist": CONTAINERS})
             stream = self._container.streams.video[0]
         except (av.FFmpegError, IndexError, ValueError) as error:
             raise RefusedError("This file holds no video that can be read.") from error

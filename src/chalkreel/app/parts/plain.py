@@ -1,0 +1,31 @@
+"""Words of the user's shown as they are: never as markup, which could open files that a name speaks of."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
+
+
+class PlainLabel(QLabel):
+    """A label that takes its words as plain text; `state` colours them."""
+
+    def __init__(self, words: str = "", state: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(words)
+        if state:
+            self.set_state(state)
+
+    def set_state(self, state: str) -> None:
+        """Colour the words as a state: good, warn, bad, quiet or plain."""
+        if self.property("state") != state:
+            self.setProperty("state", state)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+
+def tip(words: str) -> str:
+    """A tool tip's text, which the toolkit would else take for markup where it looks like it."""
+    return f"<span>{escape(words)}</span>" if words else ""
