@@ -6,6 +6,7 @@ import json
 import os
 import socket
 from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -63,6 +64,6 @@ def demo_answers(demo_file: Path) -> Any:
     from chalkreel.document.store import Store
 
     store = Store.open(demo_file)
-    *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
+    *_, answers = Answerer(Gallery(store.blob)).answer(store.build, now=datetime(2026, 11, 23, 12))
     store.close()
     return answers

@@ -1,7 +1,7 @@
 """Answers belong to their build whatever was stopped, undone, renamed or impossible on the way."""
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +19,7 @@ from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
 
-DAY = date(2026, 11, 23)
+NOW = datetime(2026, 11, 23, 12)
 
 
 @pytest.fixture
@@ -35,7 +35,7 @@ def edited(build: Build, *entities: Any) -> Build:
 
 
 def last(answerer: Answerer, build: Build) -> Answers:
-    *_, found = answerer.answer(build, today=DAY)
+    *_, found = answerer.answer(build, now=NOW)
     return found
 
 
@@ -61,7 +61,7 @@ def test_a_stopped_solve_is_no_answer(store: Store) -> None:
         return calls < 8
 
     with pytest.raises(StoppedError):
-        list(answerer.answer(store.build, stop_soon, DAY))
+        list(answerer.answer(store.build, stop_soon, NOW))
     assert len(figures(last(answerer, store.build))) == 35
 
 

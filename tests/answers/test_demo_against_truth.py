@@ -1,6 +1,6 @@
 """The demo's answers against the rendered truth, which the program never sees."""
 
-from datetime import date
+from datetime import datetime
 from typing import Any
 
 import msgspec
@@ -234,7 +234,7 @@ def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) 
     backwards = tuple(s.id for s in reversed(found.steps))
     assert demo_answers.conversion is not None
     build = edited(demo_answers.build, order=backwards)
-    wrong = sequence(sequence_inputs(build, demo_answers.conversion, demo_answers.colours, date(2026, 11, 23)))
+    wrong = sequence(sequence_inputs(build, demo_answers.conversion, demo_answers.colours, datetime(2026, 11, 23)))
     assert wrong.broken and all(len(v.reason) > 20 for v in wrong.broken)
     by_id = {s.id: s for s in wrong.steps}
     assert violations(tuple(by_id[name] for name in wrong.repaired)) == ()

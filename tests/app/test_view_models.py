@@ -17,6 +17,7 @@ from chalkreel.app.measure import model as measure
 from chalkreel.app.parts.places import places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
+from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
@@ -266,3 +267,11 @@ def test_places_on_a_plan_are_read_and_written() -> None:
     for nonsense in ("1, 2", "1, 2, up", "1, 2, 3 ± 0", "1e9, 0, 0", "1, 2, 3, 4"):
         with pytest.raises(RefusedError):
             measure.parse_place(nonsense)
+
+
+def test_a_mix_is_called_right_only_where_target_and_paints_are_known() -> None:
+    recipe = Recipe((("grey", 1),), (50.0, 0.0, 0.0), 0.4)
+    assert colour.closeness(recipe, 0.5, 0.5)[1] == "good"
+    for landing, target in ((8.5, 0.0), (0.0, 22.0)):
+        words, state = colour.closeness(recipe, landing, target)
+        assert state == "warn" and "no difference" not in words and "±" in words

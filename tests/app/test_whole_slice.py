@@ -218,7 +218,7 @@ def test_lamps_warn_as_soon_as_the_supply_is_too_weak(qtbot: QtBot, demo_window:
     session.edit("supply", demo_window.light._supply(), supply_kind="coin cell", cells=1)
     settle(qtbot, session)
     text = card_text(demo_window)
-    assert "will not light" in text and "children" in text
+    assert "falls short by the printed figures" in text and "children" in text
     model = demo_window.light.lamps.rows_model
     assert not model.setData(model.index(0, 2), "0")
     assert "between 1 and 200" in demo_window.prompt.words.text()

@@ -59,6 +59,6 @@ def test_every_led_is_in_exactly_one_row_and_dark_ones_are_announced(power: Supp
         rows = [b for b in found.branches if b.string == s.name]
         assert sum(b.leds for b in rows) == s.count
         dark = any(not b.lit for b in rows)
-        assert dark == any(f"“{s.name}” will not light" in words for words in found.warnings)
+        assert dark == any(f"“{s.name}” falls short by the printed figures" in words for words in found.warnings)
     overloaded = found.total_ma > power.limit_ma
     assert overloaded == any("overloaded" in words for words in found.warnings)

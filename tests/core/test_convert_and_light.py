@@ -23,7 +23,10 @@ NOTHING = FeatureState(False)
      (MAST, MAST, {"kit_part": "warped"}, ["reshape"]), (MAST, FeatureState(None), {}, ["check"]),
      (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=45.0), {}, ["shorten"]),
      (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=52.0), {}, ["reshape"]),
-     (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=50.1), {}, [])],
+     (FeatureState(True, size_mm=50.0), FeatureState(True, size_mm=50.1), {}, []),
+     (FeatureState(True, "", "fore", 50.0), FeatureState(True, "", "aft", 45.0), {}, ["move", "shorten"]),
+     (FeatureState(True, "", "", 50.0, 0.04), FeatureState(True, "", "", 48.8, 1.3), {}, []),
+     (FeatureState(True, "", "", 50.0, 0.04), FeatureState(True, "", "", 48.8, 1.1), {}, ["shorten"])],
 )  # fmt: skip
 def test_each_difference_gives_its_job(
     kit: FeatureState, wanted: FeatureState, options: dict, verbs: list[str]
@@ -74,7 +77,7 @@ def test_leds_are_divided_into_rows_the_supply_can_carry() -> None:
 
 @pytest.mark.parametrize(
     ("power", "string", "says"),
-    [(supply("AA cells", 2), white(1), "will not light"), (supply("9 V block"), white(3, series=3), "will not light"),
+    [(supply("AA cells", 2), white(1), "falls short"), (supply("9 V block"), white(3, series=3), "falls short"),
      (supply("9 V block"), white(2, flashing=True, series=2), "flashing"),
      (supply("coin cell", 2), white(4), "overloaded")],
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 import itertools
 from dataclasses import replace
-from datetime import date, datetime, time, timedelta
+from datetime import datetime, time, timedelta
 from graphlib import TopologicalSorter
 
 import pytest
@@ -18,7 +18,7 @@ from chalkreel.core.finish.schedule import BenchSession, schedule
 from chalkreel.core.finish.steps import AssemblyPlan, Step, ZonePlan, step_kinds, steps_for
 
 EVENINGS = (BenchSession(1, time(19, 30), time(22, 0)), BenchSession(5, time(14, 0), time(18, 0)))
-TUESDAY = date(2026, 12, 1)
+TUESDAY = datetime(2026, 12, 1)
 
 
 def step(kind: str, zone: str = "z", assembly: str = "hull", **more: object) -> Step:
@@ -131,7 +131,7 @@ def test_the_schedule_waits_fills_and_stays_in_its_evenings() -> None:
     steps = valid_order(steps_for((hull(), deck)))
     limits = constraints(steps)
     found = schedule(steps, limits, EVENINGS, TUESDAY)
-    assert found.late == ()
+    assert found.missed == ()
     ends = {slot.step_id: slot.end for slot in found.slots}
     starts = {slot.step_id: slot.start for slot in reversed(found.slots)}
     for limit in limits:
@@ -160,7 +160,41 @@ def test_a_missed_latest_start_is_told() -> None:
     short = (BenchSession(1, time(19, 30), time(19, 45)),)
     steps = (step("stripe"), step("unmask"))
     found = schedule(steps, constraints(steps), short, TUESDAY)
-    assert [name for name, _ in found.late] == ["hull/z/unmask"]
+    (missed,) = found.missed
+    # The tape may stay on for two hours; the next evening is a week later.
+    assert (missed.first, missed.then, missed.max_hours) == ("hull/z/stripe", "hull/z/unmask", 2.0)
+    assert missed.hours == pytest.approx(7 * 24 - 5 / 60, abs=0.3)
+
+
+def test_what_a_finished_step_began_goes_on_curing() -> None:
+    steps = (step("prime", zone=""), step("base"))
+    primed = datetime(2026, 12, 1, 19, 0)
+    found = schedule(steps[1:], constraints(steps), EVENINGS, primed, {steps[0].id: primed})
+    # Twelve hours after the primer, so not in the same evening but on Saturday.
+    assert found.slots[0].start == datetime(2026, 12, 5, 14, 0)
+    long_ago = schedule(steps[1:], constraints(steps), EVENINGS, TUESDAY, {steps[0].id: datetime(2026, 11, 1)})
+    assert long_ago.slots[0].start == datetime(2026, 12, 1, 19, 30)
+
+
+def test_nothing_is_planned_for_an_evening_that_has_passed() -> None:
+    late = datetime(2026, 12, 1, 21, 0)
+    assert schedule((step("base"),), (), EVENINGS, late).slots[0].start == late
+    gone = datetime(2026, 12, 1, 22, 30)
+    assert schedule((step("base"),), (), EVENINGS, gone).slots[0].start == datetime(2026, 12, 5, 14, 0)
+
+
+@pytest.mark.parametrize("lit", [False, True])
+@pytest.mark.parametrize("wear", [(), ("wash",), ("powders",), ("chipping", "streaks")])
+@pytest.mark.parametrize("decals", [False, True])
+def test_no_plan_lays_its_last_coat_before_its_first(lit: bool, wear: tuple, decals: bool) -> None:
+    """Whatever a build leaves out; and halves are joined before their seams are sanded."""
+    zones = (ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", wear, decals, 60.0),
+             ZonePlan("band", "hull", "red", "enamel", "satin", "stripe"))  # fmt: skip
+    order = [s.kind for s in valid_order(steps_for((AssemblyPlan("hull", zones, lit=lit),)))]
+    stack = [
+        kind for kind in ("close", "seams", "prime", "base", "stripe", "unmask", "matte", "pigments") if kind in order
+    ]
+    assert [order.index(kind) for kind in stack] == sorted(order.index(kind) for kind in stack)
 
 
 @pytest.mark.parametrize("sessions", [(), (BenchSession(0, time(20), time(19)),)])

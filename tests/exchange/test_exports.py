@@ -30,9 +30,7 @@ def test_csv_tables_hold_the_sizes_with_units_in_their_names(demo_answers: Answe
     assert fin.replica is not None
     row = rows["Fin height, port"]
     assert float(row["replica_mm"]) == pytest.approx(fin.replica.mm, abs=1e-3)
-    assert float(row["replica_plus_minus_95_mm"]) == pytest.approx(
-        1.96 * fin.replica.sigma_mm, abs=1e-3
-    )
+    assert float(row["replica_plus_minus_95_mm"]) == pytest.approx(1.96 * fin.replica.sigma_mm, abs=1e-3)
     assert rows["Fin height, port"]["verdict"] == "make new"
 
 

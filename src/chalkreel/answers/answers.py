@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from typing import Any
 
 import msgspec
@@ -89,7 +89,9 @@ class Answerer:
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
 
-    def answer(self, build: Build, progress: Progress = lambda _: True, today: date | None = None) -> Iterator[Answers]:
+    def answer(
+        self, build: Build, progress: Progress = lambda _: True, now: datetime | None = None
+    ) -> Iterator[Answers]:
         """Yield ever more complete answers; the last is complete.
 
         Raises
@@ -109,8 +111,10 @@ class Answerer:
         for colours in self._colours.answer(build, progress, found_sizes):
             answers = replace(answers, colours=colours)
             yield answers
-        day = today or datetime.now(UTC).astimezone().date()
-        inputs = sequence_inputs(build, converted, answers.colours, day)
+        clock = now or datetime.now(UTC).astimezone().replace(tzinfo=None)
+        # By the hour, so that an undone edit finds its plan again.
+        hour = clock.replace(minute=0, second=0, microsecond=0)
+        inputs = sequence_inputs(build, converted, answers.colours, hour)
         yield replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
 
     def forget(self) -> None:

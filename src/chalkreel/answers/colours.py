@@ -32,12 +32,13 @@ DEPTH = 6
 
 @dataclass(frozen=True, eq=False)
 class SurfaceRow:
-    """One surface: what the stills say of it, and its paint."""
+    """One surface: what the stills say of it (unless its colour is `known` to the user), and its paint."""
 
     surface_id: str
     name: str
     evidence: SurfaceEvidence
     mixes: Mixes
+    known: bool = False
 
     @property
     def votes(self) -> tuple[VoteRow, ...]:
@@ -155,4 +156,5 @@ class ColourAnswers:
 
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:
-        return SurfaceRow(surface.id, surface.name, evidence.surfaces[surface.id], mixes)
+        known = surface.known_lab is not None
+        return SurfaceRow(surface.id, surface.name, evidence.surfaces[surface.id], mixes, known)

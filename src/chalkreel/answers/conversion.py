@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.convert.operations import Difference, FeatureState, Operation, operations_for
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
+from chalkreel.core.measure.combine import Size
+from chalkreel.core.measure.verdict import CALLIPER_SIGMA_MM
 from chalkreel.document.entities import Feature, FeatureInVersion, KitPart
 from chalkreel.document.snapshot import Build
 
@@ -39,13 +41,13 @@ class Conversion:
 def conversion(build: Build, sizes: Sizes) -> Conversion:
     """Compare, feature by feature, the kit's version with the one being built."""
     info = build.info
-    wanted_mm = {row.dimension_id: row.replica.mm for row in sizes.rows if row.replica}
+    wanted_sizes = {row.dimension_id: row.replica for row in sizes.rows if row.replica}
     rows: list[OperationRow] = []
     bare = []
     for feature in build.all(Feature):
         wanted = state_in(build, feature.id, info.version_id)
         kit = state_in(build, feature.id, info.kit_version_id)
-        difference = _difference(build, feature, kit, wanted, wanted_mm.get(feature.dimension_id))
+        difference = _difference(build, feature, kit, wanted, wanted_sizes.get(feature.dimension_id))
         still_id = wanted.still_id if wanted else ""
         rows += [
             OperationRow(feature.id, feature.assembly, op,
@@ -65,12 +67,12 @@ def state_in(build: Build, feature_id: str, version_id: str) -> FeatureInVersion
 
 
 def _difference(
-    build: Build, feature: Feature, kit: FeatureInVersion | None, wanted: FeatureInVersion | None, size: float | None
+    build: Build, feature: Feature, kit: FeatureInVersion | None, wanted: FeatureInVersion | None, size: Size | None
 ) -> Difference:
     part = build.get(KitPart, feature.part_id)
     return Difference(
         feature.name,
-        _state(kit, part.calliper_mm if part else None),
+        _state(kit, Size(part.calliper_mm, CALLIPER_SIGMA_MM) if part and part.calliper_mm else None),
         _state(wanted, size),
         feature.moulded_on,
         part.state if part else "present",
@@ -80,7 +82,9 @@ def _difference(
     )
 
 
-def _state(entry: FeatureInVersion | None, size: float | None) -> FeatureState:
+def _state(entry: FeatureInVersion | None, size: Size | None) -> FeatureState:
     if entry is None:
         return FeatureState(None)
-    return FeatureState(entry.present, entry.form, entry.place, size)
+    if size is None:
+        return FeatureState(entry.present, entry.form, entry.place)
+    return FeatureState(entry.present, entry.form, entry.place, size.mm, size.half_width_mm)

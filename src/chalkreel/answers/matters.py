@@ -10,7 +10,7 @@ from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
-from chalkreel.answers.wording import fault_words, lack_words, size_name, untied_words
+from chalkreel.answers.wording import fault_words, lack_words, missed_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
 from chalkreel.document.snapshot import Build
 
@@ -77,5 +77,6 @@ def finish_matters(sequence: Sequence) -> tuple[str, ...]:
     """Broken rules and missed latest starts."""
     words = list(dict.fromkeys(f"{v.rule.capitalize()}: {v.reason}" for v in sequence.broken))
     if sequence.timetable is not None:
-        words += [reason for _, reason in sequence.timetable.late]
+        titles = {step.id: step.title for step in sequence.steps}
+        words += [missed_words(m, titles) for m in sequence.timetable.missed]
     return (*words, sequence.problem) if sequence.problem else tuple(words)

@@ -12,6 +12,7 @@ from chalkreel.answers.memo import Memo
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
+from chalkreel.core.colour.characterise import BLACKEST
 from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
 from chalkreel.core.colour.layers import aim_through
 from chalkreel.core.colour.learning import Lessons, learn
@@ -121,9 +122,12 @@ class RecipeBook:
 
 
 def paint_of(paint: ShelfPaint) -> Paint:
-    """A shelf's paint as the arithmetic takes it."""
+    """A shelf's paint as the arithmetic takes it; a guess of an older build is held to what masstones are."""
+    absorption, scattering = np.array(paint.absorption), np.array(paint.scattering)
+    if paint.source == "guess":
+        absorption = np.minimum(absorption, BLACKEST * scattering)
     return Paint(
-        paint.name, np.array(paint.absorption), np.array(paint.scattering), paint.medium, paint.sheen, paint.source,
+        paint.name, absorption, scattering, paint.medium, paint.sheen, paint.source,
         paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat,
     )  # fmt: skip
 

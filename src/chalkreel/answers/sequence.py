@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, time
+from datetime import date, datetime, time
 
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.conversion import Conversion
+from chalkreel.answers.log import in_time
 from chalkreel.core.bench.lessons import Lesson, Reminder, reminders
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.order import in_wished_order, valid_order
@@ -20,7 +21,10 @@ from chalkreel.document.snapshot import Build
 
 @dataclass(frozen=True)
 class Sequence:
-    """Steps in the order that stands, broken rules, the schedule of what is left, and lessons for it."""
+    """Steps in the order that stands, broken rules, the schedule of what is left, and lessons for it.
+
+    `checked` is how many pairs of steps the order rules speak of.
+    """
 
     steps: tuple[Step, ...]
     repaired: tuple[str, ...]
@@ -28,27 +32,39 @@ class Sequence:
     timetable: Schedule | None
     problem: str
     reminders: tuple[Reminder, ...]
+    checked: int = 0
 
 
 @dataclass(frozen=True)
 class SequenceInputs:
-    """All that the sequence depends on; `today` is the first day on which work can be."""
+    """All that the sequence depends on; nothing can be done before `now`."""
 
     assemblies: tuple[AssemblyPlan, ...]
     order: tuple[str, ...]
     done: tuple[str, ...]
+    done_at: tuple[tuple[str, datetime], ...]
     first_bench_day: str
     sessions: tuple[BenchSession, ...]
     lessons: tuple[Lesson, ...]
-    today: date
+    now: datetime
 
 
-def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | None, today: date) -> SequenceInputs:
+def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | None, now: datetime) -> SequenceInputs:
     """What a build says of its sequence."""
     info = build.info
     lessons = tuple(Lesson(e.words, e.step_kind) for e in build.all(LogEntry) if e.lesson)
     assemblies = _assemblies(build, conversion, colours)
-    return SequenceInputs(assemblies, info.order, info.done, info.first_bench_day, _sessions(build), lessons, today)
+    return SequenceInputs(
+        assemblies, info.order, info.done, _done_at(build), info.first_bench_day, _sessions(build), lessons, now
+    )
+
+
+def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
+    """When steps ended: as ticked, else as the log has it."""
+    logged = {e.step_id: datetime.fromisoformat(e.at) for e in in_time(build.all(LogEntry)) if e.step_id}
+    found = logged | {step_id: datetime.fromisoformat(at) for step_id, at in build.info.done_at}
+    # Times are kept as the clock on the wall had them.
+    return tuple((i, at.replace(tzinfo=None)) for i, at in found.items() if i in build.info.done)
 
 
 def sequence(inputs: SequenceInputs) -> Sequence:
@@ -57,21 +73,22 @@ def sequence(inputs: SequenceInputs) -> Sequence:
     valid = valid_order(steps, inputs.order)
     standing = in_wished_order(valid, inputs.order) if inputs.order else valid
     left = tuple(step for step in standing if step.id not in inputs.done)
-    timetable, problem = None, ""
+    timetable, problem, limits = None, "", constraints(standing)
     try:
-        timetable = schedule(left, constraints(left), inputs.sessions, _first_day(inputs))
+        timetable = schedule(left, limits, inputs.sessions, _begin(inputs), dict(inputs.done_at))
     except RefusedError as refusal:
         problem = str(refusal)
     return Sequence(
         standing, tuple(s.id for s in valid), violations(standing), timetable, problem,
-        reminders(inputs.lessons, left),
+        reminders(inputs.lessons, left), len(limits),
     )  # fmt: skip
 
 
-def _first_day(inputs: SequenceInputs) -> date:
-    """The first bench day, while it lies ahead; today from then on."""
-    planned = date.fromisoformat(inputs.first_bench_day) if inputs.first_bench_day else inputs.today
-    return max(planned, inputs.today)
+def _begin(inputs: SequenceInputs) -> datetime:
+    """The first bench day, while it lies ahead; now from then on."""
+    if not inputs.first_bench_day:
+        return inputs.now
+    return max(datetime.combine(date.fromisoformat(inputs.first_bench_day), time()), inputs.now)
 
 
 def _sessions(build: Build) -> tuple[BenchSession, ...]:

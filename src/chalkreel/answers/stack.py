@@ -41,8 +41,8 @@ class LookRow:
 
 @dataclass(frozen=True)
 class StackRow:
-    """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide the primer; so much of
-    the pre-shade shows.
+    """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide the primer, so many are
+    `planned`; so much of the pre-shade shows.
     """
 
     zone: str
@@ -50,6 +50,7 @@ class StackRow:
     moved: float
     coats: int | None
     pre_shade: float
+    planned: int = 0
     problem: str = ""
 
 
@@ -100,11 +101,11 @@ def stack_of(
         every = (*under, *coats, *over_base(zone, shelf, sheen))
         seen = looks(every, target)
     except RefusedError as refusal:
-        return StackRow(zone.name, (), 0.0, None, 0.0, str(refusal))
+        return StackRow(zone.name, (), 0.0, None, 0.0, zone.coats, str(refusal))
     rows = tuple(LookRow(look.name, look.lab, rgb8_of_lab(look.lab), look.delta_e or 0.0) for look in seen)
     laid = seen[len(under) + len(coats) - 1]
     moved = float(delta_e_2000(np.array(seen[-1].lab), np.array(laid.lab)))
-    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, sheen, clear))
+    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, sheen, clear), zone.coats)
 
 
 def _hiding(zone: Zone, base: Pot, shade: Pot, sheen: Sheen, clear: bool) -> tuple[int | None, float]:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
+from chalkreel.core.finish.schedule import Missed
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.advice import Advice
 from chalkreel.core.measure.faults import Fault
@@ -146,3 +148,11 @@ def advice_words(build: Build, advice: Advice) -> str:
 def size_name(build: Build, row: SizeRow) -> str:
     """What a size is called."""
     return name_of(build, row.dimension_id)
+
+
+def missed_words(missed: Missed, titles: Mapping[str, str]) -> str:
+    """A longest wait that the plan does not keep: which steps, how long, how long at most, why."""
+    first, then = titles.get(missed.first, missed.first), titles.get(missed.then, missed.then)
+    return (
+        f"{then} comes {missed.hours:.1f} h after {first}, at most {missed.max_hours:g} h are allowed. {missed.reason}"
+    )

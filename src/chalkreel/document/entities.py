@@ -34,7 +34,10 @@ SUPPLY_ID = "supply"
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
-    """Name, versions and scale chain; `order` is the user's wish for the sequence."""
+    """Name, versions and scale chain.
+
+    `order` is the user's wish for the sequence, `done_at` when steps were done, where that is known.
+    """
 
     name: Name
     story_mm: Length
@@ -46,6 +49,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     first_bench_day: str = ""
     order: tuple[str, ...] = ()
     done: tuple[str, ...] = ()
+    done_at: tuple[tuple[str, str], ...] = ()
     space_name: str = ""
     space_mm: Length | None = None
     coverage_cm2_per_ml: Positive = 90.0

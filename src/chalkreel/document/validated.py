@@ -152,6 +152,9 @@ def _check_numbers(value: Any) -> None:
 def _check_dates(entity: AnyEntity) -> None:
     if isinstance(entity, BuildInfo) and entity.first_bench_day:
         date.fromisoformat(entity.first_bench_day)
+    if isinstance(entity, BuildInfo):
+        for _, at in entity.done_at:
+            datetime.fromisoformat(at)
     if isinstance(entity, LogEntry):
         datetime.fromisoformat(entity.at)
     if isinstance(entity, PaintPot):

@@ -26,7 +26,7 @@ from reportlab.platypus import Image as PlacedImage
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.log import in_time
-from chalkreel.answers.wording import lack_words, size_name
+from chalkreel.answers.wording import lack_words, missed_words, size_name
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
@@ -160,7 +160,7 @@ class _Book:
         found = self.answers.lighting
         if found is None or found.circuit is None or found.wiring is None or not found.circuit.branches:
             return []
-        hours = f", about {found.circuit.hours:.0f} h" if found.circuit.hours else ""
+        hours = f", {found.circuit.hours:.0f} h by the printed figures (nominal)" if found.circuit.hours else ""
         words = f"{found.power.name}, {found.power.volts:g} V, {found.circuit.total_ma:.0f} mA{hours}."
         lines = [Paragraph(_safe(w), self.plain) for w in (words, *found.circuit.warnings, found.power.caution)]
         return [KeepTogether([Paragraph("Wiring", self.head), _drawing(found.wiring), *lines])]
@@ -188,7 +188,10 @@ class _Book:
              str(s.minutes), ", ".join(s.materials)]
             for n, s in enumerate(found.steps, start=1)
         ]  # fmt: skip
-        broken = [Paragraph(_safe(f"Broken rule: {v.reason}"), self.plain) for v in found.broken]
+        titles = {s.id: s.title for s in found.steps}
+        missed = [missed_words(m, titles) for m in (found.timetable.missed if found.timetable else ())]
+        wrong = (*(v.reason for v in found.broken), *missed)
+        broken = [Paragraph(_safe(f"Broken rule: {words}"), self.plain) for words in wrong]
         return [*self._section("Sequence", rows, (8, 28, 52, 22, 12, 52)), *broken, *self._cautions(found.steps)]
 
     def _cautions(self, steps: tuple[Step, ...]) -> list[Flowable]:

@@ -323,3 +323,17 @@ def test_media_keep_apart_and_guesses_look_like_themselves(shelf: tuple[Paint, .
     constants = guessed(np.array([45.0, 40.0, 25.0]), "matte")
     look = pot_lab(pot_of((("g", 1),), (Paint("g", *constants.as_pair()),)), "matte")
     assert look == pytest.approx([45.0, 40.0, 25.0], abs=0.2)
+
+
+def test_a_typed_black_is_a_paint_not_a_hole():
+    """One drop of black in a hundred of white is light grey, in a thousand nearly white, whatever was typed."""
+    white = white_constants(np.full(36, 0.9), "matte")
+    for lightness in (0.5, 8.0, 20.0):
+        black = guessed(np.array([lightness, 0.0, 0.0]), "matte")
+        ratio = black.absorption / black.scattering
+        assert ratio.max() <= 60.0
+        for parts, least in ((100, 70.0), (1000, 90.0)):
+            k = (black.absorption + parts * white.absorption) / (1 + parts)
+            s = (black.scattering + parts * white.scattering) / (1 + parts)
+            lab = lab_of_xyz(xyz_of_reflectance(seen(reflectance_of(k / s), "matte")))
+            assert lab[0] > least

@@ -40,6 +40,8 @@ class Desk(QWidget):
         self.view, self.plot = StillView(session, images), EvidencePlot()
         self.surface, self.known, self.facet = QComboBox(), QLineEdit(), QLineEdit()
         self.surface.setEditable(True)
+        self.surface.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self._typed = ""
         self.tools = {kind: QPushButton(words) for kind, words in NAMES.items()}
         self.next, self.traced, self.clear = QPushButton("To next still"), QPushButton("Traced"), QPushButton("Clear")
         self.odd = QPushButton("Leave out")
@@ -56,7 +58,9 @@ class Desk(QWidget):
         ):  # fmt: skip
             button.setObjectName("tool")
             button.clicked.connect(lambda _, act=act: attempt(session, act))
-        self.surface.activated.connect(lambda: session.select(self.surface.currentData() or ""))
+        self.surface.activated.connect(self._choose_surface)
+        self.surface.lineEdit().textEdited.connect(self._type_surface)  # type: ignore[union-attr]
+        self.surface.lineEdit().returnPressed.connect(self._name_surface)  # type: ignore[union-attr]
         self.view.tool_ended.connect(self._tool_ended)
         self.plot.vote_chosen.connect(self.choose_vote)
 
@@ -138,10 +142,35 @@ class Desk(QWidget):
         column.addLayout(second)
         column.addWidget(split, 1)
 
+    def _type_surface(self, words: str) -> None:
+        self._typed = words.strip()
+
+    def _choose_surface(self) -> None:
+        self._typed = ""
+        self._session.select(self.surface.currentData() or "")
+
+    def _name_surface(self) -> None:
+        """Enter keeps a name that is typed: a known surface is chosen, a new one waits for its first patch."""
+        name = self.surface.currentText().strip()
+        known = next((s for s in self._session.build.all(Surface) if s.name == name), None)
+        if known is not None:
+            self._typed = ""
+            self._session.select(known.id)
+        elif name:
+            self._session.prompted.emit(f"“{name}” is new: take its patch on the still (P, O or B).")
+            self.view.setFocus()
+
     def _fill_surfaces(self) -> None:
         box, surfaces = self.surface, self._session.build.all(Surface)
+        if self._typed in {s.name for s in surfaces}:
+            self._typed = ""
         if box.count() != len(surfaces):
             fill(box, [(s.id, s.name) for s in surfaces])
+        if self._typed:
+            # Typed by the user and not taken yet: nothing chosen elsewhere writes over it.
+            if box.currentText().strip() != self._typed:
+                box.setEditText(self._typed)
+            return
         at = box.findData(self._row.surface_id if self._row else "")
         if at >= 0 and not box.lineEdit().hasFocus():  # type: ignore[union-attr]
             box.setCurrentIndex(at)

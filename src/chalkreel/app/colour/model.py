@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import msgspec
@@ -164,14 +165,32 @@ def certainty_words(row: SurfaceRow) -> str:
     )
 
 
-def closeness(recipe: Recipe) -> tuple[str, str]:
-    """How near the mix comes, in words, and the state of it."""
-    words = f"ΔE00 {recipe.delta_e:.1f} to the target: "
-    if recipe.delta_e <= 1.0:
-        return words + "no difference by eye", "good"
-    if recipe.delta_e <= OUT_OF_REACH:
-        return words + "close", "good"
-    return words + "visible; out of this shelf’s reach", "warn"
+def doubts(row: SurfaceRow) -> tuple[float, float]:
+    """95 % radii in ΔE00 of where the mix lands, and of the target where it was taken from stills."""
+    worth, target = row.mixes.worth, row.mixes.target
+    landing = NORMAL_95 * worth.sigma_delta_e if worth is not None else 0.0
+    from_stills = target is not None and target.mode == "object" and not row.known and row.colour is not None
+    return landing, row.colour.delta_e if from_stills and row.colour is not None else 0.0
+
+
+def closeness(recipe: Recipe, landing: float, target: float) -> tuple[str, str]:
+    """How near the mix comes, in words, and the state of it; `landing` and `target` as `doubts` has them.
+
+    A mix is called right only where its distance and both doubts together are small.
+    """
+    words = f"ΔE00 {recipe.delta_e:.1f} by computation: "
+    whole = math.hypot(recipe.delta_e, landing, target)
+    if recipe.delta_e > OUT_OF_REACH:
+        return words + "visible; out of this shelf’s reach", "warn"
+    if whole <= 1.0:
+        return words + "no difference by eye, whatever its doubts", "good"
+    if whole <= OUT_OF_REACH:
+        return words + "close, its doubts included", "good"
+    weak = "the paints" if landing >= target else "the target"
+    return (
+        f"{words}but known to ± {math.hypot(landing, target):.0f} only, most of it from {weak}; test on scrap",
+        "warn",
+    )
 
 
 def worth_words(worth: Worth) -> tuple[tuple[str, str], ...]:
@@ -231,7 +250,9 @@ def layer_words(row: SurfaceRow, tolerance: float) -> tuple[tuple[str, str], ...
             found.append((f"{stack.zone}: this mix does not hide its primer in twelve coats", "warn"))
         else:
             coats = f"{stack.coats} coat" + ("s" if stack.coats > 1 else "")
-            found.append((f"{stack.zone}: {coats} hide the primer", "good"))
+            enough = stack.planned >= stack.coats
+            words = f"{stack.zone}: {coats} hide the primer, {stack.planned} planned"
+            found.append((words, "good" if enough else "warn"))
         if stack.pre_shade > 0:
             found.append((f"{stack.zone}: the pre-shade still shows by ΔE00 {stack.pre_shade:.1f}", "plain"))
     return tuple(found)

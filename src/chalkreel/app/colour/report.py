@@ -83,7 +83,7 @@ class Report:
         card.heading("Recipe in drops" + (", settled" if mixes.settled else ""))
         for name, count in recipe.drops:
             card.figure("", f"{count}", f"{'drops' if count > 1 else 'drop'} {name}")
-        card.sentence(*model.closeness(recipe))
+        card.sentence(*model.closeness(recipe, *model.doubts(row)))
         if page == "Stills":
             return
         for words in model.reach_words(mixes):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import UTC, date, datetime, time
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.sequence import Sequence
@@ -12,6 +12,7 @@ from chalkreel.core.finish.schedule import Slot
 from chalkreel.core.finish.steps import Step, Wear
 from chalkreel.core.materials import MEDIA
 from chalkreel.core.units import parse_number
+from chalkreel.document.entities import BuildInfo
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -47,6 +48,29 @@ def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
         )
         for number, step in enumerate(sequence.steps, start=1)
     )
+
+
+def rules_words(sequence: Sequence) -> tuple[str, str]:
+    """What was checked of the order and the waits, and how it came out."""
+    missed = len(sequence.timetable.missed) if sequence.timetable else 0
+    wrong = len(sequence.broken) + missed
+    if wrong:
+        return f"{wrong} rule{'s' if wrong > 1 else ''} broken", "bad"
+    if sequence.timetable is None:
+        return "The order keeps the rules it was checked against; its waits are not planned yet.", "plain"
+    return (
+        f"{sequence.checked} pairs of steps checked: all in order, no wait too short or too long by the usual times. "
+        "What a label says goes first.", "good",
+    )  # fmt: skip
+
+
+def done_toggled(info: BuildInfo, step_id: str) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
+    """The steps done, and when, with one ticked now or no longer."""
+    others = tuple(pair for pair in info.done_at if pair[0] != step_id)
+    if step_id in info.done:
+        return tuple(s for s in info.done if s != step_id), others
+    now = datetime.now(UTC).astimezone().replace(tzinfo=None).isoformat(timespec="minutes")
+    return (*info.done, step_id), (*others, (step_id, now))
 
 
 def _first_slots(sequence: Sequence) -> dict[str, Slot]:

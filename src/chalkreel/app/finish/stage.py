@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWi
 
 from chalkreel.answers.matters import StageName
 from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.wording import missed_words
 from chalkreel.app.finish import model
 from chalkreel.app.finish.lanes import LaneCalendar
 from chalkreel.app.finish.tables import evening_table, new_evening, new_zone, step_table, zone_table
@@ -84,9 +85,8 @@ class FinishStage(Stage):
         step = model.selected_step(self.session.answers, self.session.selection)
         if step is None:
             return
-        done = self.session.build.info.done
-        changed = tuple(s for s in done if s != step.id) if step.id in done else (*done, step.id)
-        self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed)
+        changed, at = model.done_toggled(self.session.build.info, step.id)
+        self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed, done_at=at)
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
@@ -116,15 +116,18 @@ class FinishStage(Stage):
         self._write_next(found)
         if found.problem:
             card.sentence(found.problem, "bad")
-        for _, reason in found.timetable.late if found.timetable else ():
-            card.sentence(reason, "warn")
 
     def _write_broken(self, found: Sequence) -> None:
         card = self.card.answers
         card.heading("Order rules")
         titles = {s.id: s.title for s in found.steps}
-        if not found.broken:
-            card.sentence("No rule is broken.", "good")
+        missed = found.timetable.missed if found.timetable else ()
+        words, state = model.rules_words(found)
+        card.sentence(words, state)
+        for one in missed[:4]:
+            card.sentence(missed_words(one, titles), "bad")
+        if len(missed) > 4:
+            card.sentence(f"… and {len(missed) - 4} more waits too long", "bad")
         for v in found.broken[:4]:
             card.sentence(
                 f"{titles[v.first]} must come before {titles[v.then]}."

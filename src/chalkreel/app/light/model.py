@@ -59,6 +59,13 @@ def run_time_words(lighting: Lighting) -> str:
     return f"{circuit.hours:.0f} h" if circuit.hours >= 2 else f"{60 * circuit.hours:.0f} min"
 
 
+NOMINAL = (
+    "All of this is nominal: the supply at its printed voltage to the end, the lamps without their own curves. "
+    "Cells sag and lamps dim long before that time is up; some that fall short may still glow. Try it on the bench "
+    "before you wire."
+)
+
+
 def load_words(lighting: Lighting) -> tuple[str, str]:
     """Whether the supply gives the current asked of it, and the state of that."""
     if lighting.circuit is not None and lighting.circuit.total_ma > lighting.power.limit_ma:

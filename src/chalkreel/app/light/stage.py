@@ -62,7 +62,9 @@ class LightStage(Stage):
             f"of about {found.power.limit_ma:.0f} mA",
             *model.load_words(found),
         )
-        card.figure("run time", model.run_time_words(found), "nominal" if found.circuit.hours else "")
+        nominal = "nominal" if found.circuit.hours else ""
+        card.figure("run time by the printed figures", model.run_time_words(found), nominal)
+        card.sentence(model.NOMINAL, "warn")
         for words in found.circuit.warnings:
             card.sentence(words, "bad")
         card.heading("Resistors")

@@ -28,6 +28,9 @@ READING_SHARE: Final[dict[Source, float]] = {"metered": 0.01, "card": 0.08, "gue
 READING_LEAST: Final = 0.002
 # How sharply log K and log S may bend from band to band (1 σ of the second difference).
 KINK_K, KINK_S = 0.6, 0.15
+# K/S of the blackest masstones that paints have lies between 20 and 60. A typed colour knows no better: taking the
+# surface's own reflection off a dark one leaves next to nothing, which would be a pigment a thousand times as strong.
+BLACKEST: Final = 40.0
 # Where the fit starts for a masstone as black as its surface lets it be.
 DARKEST: Final = 0.01
 ROUNDS: Final = 40
@@ -119,7 +122,7 @@ def guessed(lab: Array, sheen: Sheen) -> Constants:
     RefusedError
         A colour that no paint can have.
     """
-    inner = internal(smooth_spectrum(lab), sheen)
+    inner = np.maximum(internal(smooth_spectrum(lab), sheen), reflectance_of(np.array(BLACKEST)))
     scattering = usual_scattering(inner)
     return Constants(ratio_of(inner) * scattering, scattering)
 

@@ -12,12 +12,16 @@ When = Literal["before primer", "before closing", "after base colour", "after de
 
 @dataclass(frozen=True)
 class FeatureState:
-    """A feature in one version: there or not (None: doubtful), its form, place and size at replica scale."""
+    """A feature in one version: there or not (None: doubtful), its form, place and size at replica scale.
+
+    `doubt_mm` is half the 95 % interval of the size.
+    """
 
     present: bool | None
     form: str = ""
     place: str = ""
     size_mm: float | None = None
+    doubt_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -47,6 +51,8 @@ class Operation:
     when: When
 
 
+# A difference smaller than this is not seen on a model.
+SEEN_MM: Final = 0.25
 HOURS: Final[dict[Verb, float]] = {
     "remove": 0.5, "shorten": 0.75, "add": 2.0, "replace": 1.5, "move": 1.0, "reshape": 1.5, "check": 0.25,
 }  # fmt: skip
@@ -97,10 +103,12 @@ def _alterations(d: Difference) -> list[tuple[Verb, str]]:
         found.append((verb, f"{d.kit.form or 'another form'} in the kit, {d.wanted.form} wanted"))
     if d.kit.place != d.wanted.place and d.wanted.place:
         found.append(("move", f"from {d.kit.place or 'the kit’s place'} to {d.wanted.place}"))
-    if d.kit.size_mm is not None and d.wanted.size_mm is not None and not found:
+    made_anew = any(verb == "replace" for verb, _ in found)
+    if d.kit.size_mm is not None and d.wanted.size_mm is not None and not made_anew:
         excess = d.kit.size_mm - d.wanted.size_mm
-        if excess > 0.25:
+        # A difference inside the doubt of either size is no reason to take up the file.
+        if excess > max(SEEN_MM, d.kit.doubt_mm + d.wanted.doubt_mm):
             found.append(("shorten", f"{excess:.1f} mm too long"))
-        elif excess < -0.25:
+        elif excess < -max(SEEN_MM, d.kit.doubt_mm + d.wanted.doubt_mm):
             found.append(("reshape", f"{-excess:.1f} mm too short: build up"))
     return found

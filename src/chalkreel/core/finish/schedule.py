@@ -6,9 +6,10 @@ Reference: Kelley 1963, serial schedule generation.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import datetime, time, timedelta
+from types import MappingProxyType
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.rules import Constraint
@@ -36,11 +37,22 @@ class Slot:
 
 
 @dataclass(frozen=True)
+class Missed:
+    """A longest wait that is not kept: `then` begins `hours` after `first` ended, at most `max_hours` are allowed."""
+
+    first: str
+    then: str
+    hours: float
+    max_hours: float
+    reason: str
+
+
+@dataclass(frozen=True)
 class Schedule:
-    """Slots in time order, and the steps whose latest start was missed with the reason."""
+    """Slots in time order, and the longest waits that they do not keep."""
 
     slots: tuple[Slot, ...]
-    late: tuple[tuple[str, str], ...]
+    missed: tuple[Missed, ...]
 
     @property
     def finish(self) -> datetime | None:
@@ -49,9 +61,13 @@ class Schedule:
 
 
 def schedule(
-    steps: tuple[Step, ...], limits: tuple[Constraint, ...], sessions: tuple[BenchSession, ...], first_day: date
-) -> Schedule:
-    """Place every step in its order, waiting as the limits say; a limit that the order breaks is not waited for.
+    steps: tuple[Step, ...], limits: tuple[Constraint, ...], sessions: tuple[BenchSession, ...], begin: datetime,
+    done: Mapping[str, datetime] = MappingProxyType({}),
+) -> Schedule:  # fmt: skip
+    """Place every step in its order from `begin` on, waiting as the limits say.
+
+    A limit that the order breaks is not waited for. `done` says when steps that are no longer among `steps` ended:
+    what they began to cure goes on.
 
     Raises
     ------
@@ -61,35 +77,40 @@ def schedule(
     if not any(s.start < s.end for s in sessions):
         raise RefusedError("No bench evening yet. Give at least one weekday with a start and an end.")
     place = {step.id: number for number, step in enumerate(steps)}
-    kept = tuple(c for c in limits if place[c.first] < place[c.then])
-    work = _Bench(steps, kept)
-    for start, end in _windows(sessions, first_day):
+    kept = tuple(
+        c for c in limits
+        if c.then in place and (c.first in done or (c.first in place and place[c.first] < place[c.then]))
+    )  # fmt: skip
+    work = _Bench(steps, kept, done)
+    for start, end in _windows(sessions, begin):
         work.fill(start, end)
         if not work.left:
-            return Schedule(tuple(work.slots), tuple(work.late))
+            return Schedule(tuple(work.slots), tuple(work.missed))
     raise RefusedError("This plan does not end within two years of bench evenings. Add evenings or shorten it.")
 
 
-def _windows(sessions: tuple[BenchSession, ...], first_day: date) -> Iterator[tuple[datetime, datetime]]:
+def _windows(sessions: tuple[BenchSession, ...], begin: datetime) -> Iterator[tuple[datetime, datetime]]:
     for offset in range(HORIZON_DAYS):
-        day = first_day + timedelta(days=offset)
+        day = begin.date() + timedelta(days=offset)
         for session in sorted(sessions, key=lambda s: s.start):
-            if session.weekday == day.weekday() and session.start < session.end:
-                yield datetime.combine(day, session.start), datetime.combine(day, session.end)
+            start, end = datetime.combine(day, session.start), datetime.combine(day, session.end)
+            if session.weekday == day.weekday() and max(start, begin) < end:
+                yield max(start, begin), end
 
 
 class _Bench:
-    def __init__(self, steps: tuple[Step, ...], limits: tuple[Constraint, ...]) -> None:
+    def __init__(self, steps: tuple[Step, ...], limits: tuple[Constraint, ...], done: Mapping[str, datetime]) -> None:
         self.left = {step.id: step for step in steps}
         self.minutes = {step.id: step.minutes for step in steps}
         self.waits: dict[str, list[Constraint]] = {step.id: [] for step in steps}
         self.followers: dict[str, list[Constraint]] = {step.id: [] for step in steps}
         for limit in limits:
             self.waits[limit.then].append(limit)
-            self.followers[limit.first].append(limit)
-        self.done: dict[str, datetime] = {}
+            if limit.first in self.followers:
+                self.followers[limit.first].append(limit)
+        self.done = dict(done)
         self.slots: list[Slot] = []
-        self.late: list[tuple[str, str]] = []
+        self.missed: list[Missed] = []
 
     def fill(self, now: datetime, end: datetime) -> None:
         """Work through one session."""
@@ -133,7 +154,7 @@ class _Bench:
 
     def _work(self, name: str, now: datetime, end: datetime) -> datetime:
         if self.minutes[name] == self.left[name].minutes:
-            self._note_late(name, now)
+            self._note_missed(name, now)
         stop = min(end, now + timedelta(minutes=self.minutes[name]))
         self.minutes[name] -= round((stop - now).total_seconds() / 60)
         self.slots.append(Slot(name, now, stop))
@@ -142,7 +163,8 @@ class _Bench:
             del self.left[name]
         return stop
 
-    def _note_late(self, name: str, now: datetime) -> None:
+    def _note_missed(self, name: str, now: datetime) -> None:
         for limit in self.waits[name]:
-            if limit.max_hours is not None and now > self.done[limit.first] + timedelta(hours=limit.max_hours):
-                self.late.append((name, f"{limit.reason} The evenings given leave no time for it soon enough."))
+            hours = (now - self.done[limit.first]).total_seconds() / 3600
+            if limit.max_hours is not None and hours > limit.max_hours:
+                self.missed.append(Missed(limit.first, name, hours, limit.max_hours, limit.reason))

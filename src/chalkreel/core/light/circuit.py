@@ -120,7 +120,7 @@ def _branches(power: Supply, string: LedString) -> tuple[list[Branch], list[str]
         wanted = string.series or 1
         need = wanted * string.forward_volts
         warnings.append(
-            f"“{string.name}” will not light: {wanted} × {string.forward_volts:g} V in a row needs "
+            f"“{string.name}” falls short by the printed figures: {wanted} × {string.forward_volts:g} V in a row needs "
             f"{need:.1f} V and {LEAST_DROP_V:g} V for the resistor, the supply gives {power.volts:g} V."
         )
         dark = Branch(string.name, string.colour, wanted, string.flashing, 0.0, 0.0, 0.0, False)
