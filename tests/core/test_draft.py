@@ -9,8 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from chalkreel.core.draft.sheet import Path, Sheet, in_rows
-from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled, widened
+from chalkreel.core.draft.allowance import widened
+from chalkreel.core.draft.labels import overlap, placed
+from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
+from chalkreel.core.draft.template import Node, Template, curve, edges_of, template_sheet, unrolled
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
 
@@ -52,7 +54,7 @@ def test_a_smooth_run_goes_through_its_points_without_kinks():
 
 @given(st.floats(0.1, 3), st.sampled_from([(1,), (2, 4), (1, 2, 3, 4), ()]))
 def test_the_allowance_widens_exactly_the_chosen_edges(allowance, edges):
-    found = widened(curve(SQUARE, closed=True), allowance, edges)
+    found = widened(edges_of(SQUARE), allowance, edges)
     chosen = edges or (1, 2, 3, 4)
     width = 40 + allowance * sum(e in chosen for e in (2, 4))
     height = 30 + allowance * sum(e in chosen for e in (1, 3))
@@ -60,8 +62,7 @@ def test_the_allowance_widens_exactly_the_chosen_edges(allowance, edges):
 
 
 def test_turning_the_outline_round_widens_it_all_the_same():
-    backwards = curve(SQUARE[::-1], closed=True)
-    assert area(widened(backwards, 1.0, ())) == pytest.approx(42 * 32)
+    assert area(widened(edges_of(SQUARE[::-1]), 1.0, ())) == pytest.approx(42 * 32)
 
 
 def test_the_mirror_copy_is_as_large_and_the_other_way_round():
@@ -96,7 +97,7 @@ def test_nonsense_is_refused():
     with pytest.raises(RefusedError, match="two points"):
         curve((Node(0, 0),), closed=True)
     with pytest.raises(RefusedError, match="edges 1 to 4"):
-        widened(curve(SQUARE, closed=True), 1.0, (7,))
+        widened(edges_of(SQUARE), 1.0, (7,))
     with pytest.raises(RefusedError, match="above nothing"):
         unrolled("x", 0.0, 0.0, 10.0)
     with pytest.raises(RefusedError, match="before it"):
@@ -134,3 +135,61 @@ def test_rows_do_not_overlap():
     for i, a in enumerate(boxes):
         for b in boxes[:i]:
             assert a[0] >= b[2] or b[0] >= a[2] or a[1] >= b[3] or b[1] >= a[3]
+
+
+def half_disc(radius: float = 30.0):
+    """A straight edge from left to right, then half a circle back."""
+    return (Node(-radius, 0.0), Node(radius, 0.0), Node(0.0, radius, "arc"))
+
+
+@pytest.mark.parametrize("allowance", [0.5, 3.0])
+def test_a_curved_edge_is_widened_as_the_curve_that_it_is(allowance):
+    disc = half_disc()
+    assert len(edges_of(disc)) == 2
+    round_edge = np.array(widened(edges_of(disc), allowance, (2,)))
+    # Half a disc of the larger radius, its straight edge carried on to meet it.
+    assert np.hypot(*round_edge.T).max() == pytest.approx(30 + allowance, rel=1e-3)
+    assert area(round_edge) == pytest.approx(math.pi * (30 + allowance) ** 2 / 2, rel=5e-3)
+    straight = np.array(widened(edges_of(disc), allowance, (1,)))
+    assert straight[:, 1].min() == pytest.approx(-allowance) and straight[:, 1].max() == pytest.approx(30.0)
+    # Nothing shoots out: a piece grows by no more than a few allowances anywhere.
+    for points in (round_edge, straight):
+        assert np.abs(points[:, 0]).max() < 30 + 3.2 * allowance
+
+
+def test_a_sharp_corner_is_cut_off_and_not_drawn_to_a_spike():
+    needle = tuple(Node(x, y) for x, y in ((0.0, 0.0), (100.0, 0.0), (100.0, 1.0)))
+    points = np.array(widened(edges_of(needle), 3.0, (2, 3)))
+    assert points[:, 0].min() > -20 and points[:, 0].max() < 115
+
+
+def test_edges_are_numbered_on_the_sheet_inside_the_piece():
+    numbers = {w.words: w.at for w in template_sheet(Template("flank", SQUARE)).words if w.words.isdigit()}
+    assert set(numbers) == {"1", "2", "3", "4"}
+    assert numbers["1"][1] < 6 and numbers["3"][1] > 24 and numbers["2"][0] > 34 and numbers["4"][0] < 6
+    assert not any(w.words.isdigit() for w in template_sheet(Template("disc", CIRCLE)).words)
+
+
+CIRCLE = tuple(Node(20 * math.cos(t), 20 * math.sin(t), "smooth") for t in np.linspace(0, 2 * math.pi, 9)[:-1])
+
+
+@given(st.lists(st.tuples(st.floats(0, 60), st.floats(0, 60), st.integers(1, 24)), min_size=1, max_size=25))
+def test_labels_never_lie_over_each_other(places):
+    found = placed(Words((x, y), "x" * letters, 2.0) for x, y, letters in places)
+    for i, a in enumerate(found):
+        assert not any(overlap(a.box(), b.box()) for b in found[:i])
+
+
+def test_dimensions_of_a_crowded_view_can_be_told_apart():
+    rng = np.random.default_rng(4)
+    points = [tuple(p) for p in rng.uniform((-90, 39.9, 0), (90, 40, 50), (16, 3))]
+    pairs = zip(points[::2], points[1::2], strict=True)
+    sizes = tuple(Size3(a, b, f"{n}.25 = 4 × {n}.06") for n, (a, b) in enumerate(pairs))
+    sheet = three_views("crowd", (), (), tuple(points), sizes)
+    labels = [w for w in sheet.words if "×" in w.words]
+    assert len(labels) == 8
+    x0, y0, x1, y1 = sheet.bounds()
+    for i, a in enumerate(labels):
+        left, low, right, high = a.box()
+        assert x0 <= left and y0 <= low and right <= x1 and high <= y1
+        assert not any(overlap(a.box(), b.box()) for b in labels[:i])

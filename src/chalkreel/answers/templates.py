@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.answers.sizes import Sizes
+from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
 from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
@@ -192,23 +193,25 @@ def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
     width, height = still.width_px * scale, still.height_px * scale
     frame = Path(((0.0, 0.0), (width, 0.0), (width, height), (0.0, height)), "outline", closed=True)
     paths, words = [frame], [Words((0.0, -7.0), still.title, 3.0)]
+    labels: list[Words] = []
     rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
     measured_from = {name for row in rows for name, _ in row.nearest}
     for name, (x, y) in _known_places(build, sizes, still, scale).items():
         paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
         if name in measured_from:
-            words.append(Words((x + 1.2, y + 0.4), name, 1.8))
+            labels.append(Words((x + 1.2, y + 0.4), name, 1.8))
     for number, row in enumerate(rows, start=1):
         turn = math.radians(row.angle_deg)
         half = max(row.length_mm, 0.6) / 2
         dx, dy = half * math.cos(turn), half * math.sin(turn)
         paths.append(Path(((row.x_mm - dx, row.y_mm - dy), (row.x_mm + dx, row.y_mm + dy)), "mask"))
-        words.append(Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
+        labels.insert(number - 1, Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
         words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row)}", 2.0))
     outlines = [Path(curve(template_of(build, o).nodes, o.closed), "outline", o.closed)
                 for o in build.all(Outline) if o.still_id == still.id]  # fmt: skip
     return merged(
-        f"{still.title}, marks at 1:{build.chain.replica_ratio:.4g}", [Sheet("", (*paths, *outlines), (), tuple(words))]
+        f"{still.title}, marks at 1:{build.chain.replica_ratio:.4g}",
+        [Sheet("", (*paths, *outlines), (), (*words, *placed(labels)))],
     )
 
 

@@ -11,8 +11,8 @@ import msgspec
 from msgspec import Meta
 
 from chalkreel.core.convert.operations import PartState, When
-from chalkreel.core.draft.sheet import Layer
-from chalkreel.core.draft.template import Bend
+from chalkreel.core.draft.sheet import LineLayer
+from chalkreel.core.draft.template import NodeKind
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
 from chalkreel.core.measure.marks import Mark
@@ -255,8 +255,8 @@ class Outline(Entity, tag="outline", frozen=True, kw_only=True):
     still_id: str
     name: Name
     points: tuple[Mark, ...]
-    bends: tuple[Bend, ...]
-    layer: Layer = "cut"
+    bends: tuple[NodeKind, ...]
+    layer: LineLayer = "cut"
     closed: bool = True
     mirror: bool = False
     allowance_mm: Annotated[float, Meta(ge=-1e4, le=1e4)] = 0.0

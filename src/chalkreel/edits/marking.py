@@ -7,7 +7,7 @@ from typing import Final
 
 import msgspec
 
-from chalkreel.core.draft.template import Bend
+from chalkreel.core.draft.template import NodeKind
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.bend import bend_from_lines
 from chalkreel.core.measure.faults import Fault
@@ -146,7 +146,7 @@ def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Ax
     return Made({made.id: made}, made.id)
 
 
-def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: Bend) -> Made:
+def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: NodeKind) -> Made:
     """A closed outline traced on a squared-up still.
 
     Raises
@@ -217,7 +217,7 @@ def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) ->
 
 def turned_bend(outline: Outline, index: int) -> Outline:
     """The outline with one point's bend changed: corner, arc, smooth, and round again."""
-    following: dict[Bend, Bend] = {"corner": "arc", "arc": "smooth", "smooth": "corner"}
+    following: dict[NodeKind, NodeKind] = {"corner": "arc", "arc": "smooth", "smooth": "corner"}
     bends = tuple(following[b] if i == index else b for i, b in enumerate(outline.bends))
     return msgspec.structs.replace(outline, bends=bends)
 

@@ -12,7 +12,7 @@ from reportlab.lib.pagesizes import A3, A4
 from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
-from chalkreel.core.draft.sheet import LAYERS, Layer, Sheet
+from chalkreel.core.draft.sheet import LAYERS, LineLayer, Sheet
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import printable
 
@@ -24,12 +24,12 @@ FOOT_MM: Final = 14.0
 CHECK_BAR_MM: Final = 100.0
 STROKE_MM: Final = 0.25
 # Colours for screens and cutters; each layer has its own dash as well.
-COLOURS: Final[dict[Layer, str]] = {
+COLOURS: Final[dict[LineLayer, str]] = {
     "cut": "#000000", "score": "#c02020", "mask": "#2050b0", "outline": "#000000", "dimension": "#505050",
     "register": "#208040",
 }  # fmt: skip
-DASHES: Final[dict[Layer, tuple[float, ...]]] = {"score": (3.0, 1.0), "mask": (6.0, 1.0, 1.0, 1.0), "register": ()}
-DXF_COLOURS: Final[dict[Layer, int]] = {
+DASHES: Final[dict[LineLayer, tuple[float, ...]]] = {"score": (3.0, 1.0), "mask": (6.0, 1.0, 1.0, 1.0), "register": ()}
+DXF_COLOURS: Final[dict[LineLayer, int]] = {
     "cut": 7, "score": 1, "mask": 5, "outline": 7, "dimension": 8, "register": 3,
 }  # fmt: skip
 
@@ -66,7 +66,7 @@ def write_svg(sheet: Sheet, path: FilePath) -> None:
     ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)
 
 
-def _stroke(layer: Layer) -> dict[str, str]:
+def _stroke(layer: LineLayer) -> dict[str, str]:
     dash = " ".join(map(str, DASHES.get(layer, ()))) or "none"
     return {"id": layer, "fill": "none", "stroke": COLOURS[layer], "stroke-width": str(STROKE_MM),
             "stroke-dasharray": dash}  # fmt: skip

@@ -7,10 +7,10 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEve
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.core.draft.sheet import Layer, Sheet
+from chalkreel.core.draft.sheet import LineLayer, Sheet
 
 PAPER, INK = "#f2f2f2", "#202020"
-LINES: dict[Layer, tuple[str, float, Qt.PenStyle]] = {
+LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
     "cut": (INK, 1.6, Qt.PenStyle.SolidLine),
     "outline": (INK, 1.5, Qt.PenStyle.SolidLine),
     "score": ("#a02020", 1.2, Qt.PenStyle.DashLine),

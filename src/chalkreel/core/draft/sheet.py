@@ -7,8 +7,10 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 Point = tuple[float, float]
-Layer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
-LAYERS: tuple[Layer, ...] = ("cut", "score", "mask", "outline", "dimension", "register")
+LineLayer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
+# Width of a letter over its height, as the shipped family sets it, on the wide side.
+WORD_WIDTH = 0.8
+LAYERS: tuple[LineLayer, ...] = ("cut", "score", "mask", "outline", "dimension", "register")
 
 
 @dataclass(frozen=True)
@@ -16,7 +18,7 @@ class Path:
     """A line through points."""
 
     points: tuple[Point, ...]
-    layer: Layer
+    layer: LineLayer
     closed: bool = False
 
 
@@ -26,7 +28,7 @@ class Ring:
 
     centre: Point
     radius: float
-    layer: Layer
+    layer: LineLayer
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,12 @@ class Words:
     words: str
     height: float = 2.5
     centred: bool = False
+
+    def box(self, clear: float = 0.0) -> tuple[float, float, float, float]:
+        """The room that it takes, with so much clear round it: (x0, y0, x1, y1)."""
+        width = WORD_WIDTH * self.height * len(self.words)
+        left = self.at[0] - (width / 2 if self.centred else 0.0)
+        return left - clear, self.at[1] - clear, left + width + clear, self.at[1] + self.height + clear
 
 
 @dataclass(frozen=True)
@@ -55,9 +63,8 @@ class Sheet:
             (x, y), r = ring.centre, ring.radius
             points += [(x - r, y - r), (x + r, y + r)]
         for text in self.words:
-            width = 0.6 * text.height * len(text.words)
-            left = text.at[0] - (width / 2 if text.centred else 0.0)
-            points += [(left, text.at[1]), (left + width, text.at[1] + text.height)]
+            x0, y0, x1, y1 = text.box()
+            points += [(x0, y0), (x1, y1)]
         if not points:
             return 0.0, 0.0, 0.0, 0.0
         xs, ys = zip(*points, strict=True)

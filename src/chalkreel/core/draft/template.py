@@ -11,13 +11,16 @@ from typing import Literal
 
 import numpy as np
 
-from chalkreel.core.draft.sheet import Layer, Path, Point, Sheet, Words
+from chalkreel.core.draft.allowance import inward_left, widened
+from chalkreel.core.draft.labels import placed
+from chalkreel.core.draft.sheet import LineLayer, Path, Point, Sheet, Words
 from chalkreel.core.errors import RefusedError
 
-Bend = Literal["corner", "arc", "smooth"]
+NodeKind = Literal["corner", "arc", "smooth"]
 CURVE_STEPS = 12
 ARC_STEPS = 24
 REGISTER_MM = 2.0
+NUMBER_MM = 2.2
 
 
 @dataclass(frozen=True)
@@ -26,20 +29,20 @@ class Node:
 
     x: float
     y: float
-    bend: Bend = "corner"
+    bend: NodeKind = "corner"
 
 
 @dataclass(frozen=True)
 class Template:
     """An outline with what is to be made of it.
 
-    `allowance_mm` widens the piece at `edges` (numbered from 1 in the order of its corners; none means all),
-    for the thickness of a sheet that overlaps there. `scores` are lines to bend along.
+    `allowance_mm` widens the piece at `edges` (from corner to corner, numbered from 1; none means all), for the
+    thickness of a sheet that overlaps there. `scores` are lines to bend along.
     """
 
     name: str
     nodes: tuple[Node, ...]
-    layer: Layer = "cut"
+    layer: LineLayer = "cut"
     closed: bool = True
     mirror: bool = False
     allowance_mm: float = 0.0
@@ -57,22 +60,48 @@ def curve(nodes: tuple[Node, ...], closed: bool) -> tuple[Point, ...]:
     """
     if len(nodes) < 2:
         raise RefusedError("An outline needs at least two points.")
-    count = len(nodes)
-    found: list[Point] = []
-    for i, node in enumerate(nodes):
-        found.append((node.x, node.y))
-        if i == count - 1 and not closed:
-            break
-        following = nodes[(i + 1) % count]
-        if following.bend == "arc" or node.bend == "arc":
-            if not closed and (nodes[0].bend == "arc" or nodes[-1].bend == "arc"):
-                raise RefusedError("An arc needs a point before it and one after it.")
-            middle = i if node.bend == "arc" else i + 1
-            ends = nodes[(middle - 1) % count], nodes[middle % count], nodes[(middle + 1) % count]
-            found += _arc(*ends, second_half=node.bend == "arc")
-        elif "smooth" in (node.bend, following.bend):
-            found += _smooth(nodes, i, closed)
-    return tuple(found)
+    return tuple(point for i in range(len(nodes)) for point in _from_node(nodes, i, closed))
+
+
+def edges_of(nodes: tuple[Node, ...]) -> tuple[tuple[Point, ...], ...]:
+    """The edges of a closed outline, each a curve from a corner to the next; one alone where there is no corner.
+
+    Raises
+    ------
+    RefusedError
+        As `curve`.
+    """
+    corners = [i for i, node in enumerate(nodes) if node.bend == "corner"]
+    if len(nodes) < 2 or not corners:
+        return (curve(nodes, True),)
+    turned = (*nodes[corners[0] :], *nodes[: corners[0]])
+    found: list[list[Point]] = []
+    for i, node in enumerate(turned):
+        if node.bend == "corner":
+            if found:
+                found[-1].append((node.x, node.y))
+            found.append([])
+        found[-1] += _from_node(turned, i, True)
+    found[-1].append((turned[0].x, turned[0].y))
+    return tuple(tuple(edge) for edge in found)
+
+
+def _from_node(nodes: tuple[Node, ...], i: int, closed: bool) -> list[Point]:
+    """A node and the points between it and the next."""
+    node, count = nodes[i], len(nodes)
+    if i == count - 1 and not closed:
+        return [(node.x, node.y)]
+    following = nodes[(i + 1) % count]
+    between: list[Point] = []
+    if following.bend == "arc" or node.bend == "arc":
+        if not closed and (nodes[0].bend == "arc" or nodes[-1].bend == "arc"):
+            raise RefusedError("An arc needs a point before it and one after it.")
+        middle = i if node.bend == "arc" else i + 1
+        ends = nodes[(middle - 1) % count], nodes[middle % count], nodes[(middle + 1) % count]
+        between = _arc(*ends, second_half=node.bend == "arc")
+    elif "smooth" in (node.bend, following.bend):
+        between = _smooth(nodes, i, closed)
+    return [(node.x, node.y), *between]
 
 
 def _arc(a: Node, through: Node, b: Node, second_half: bool) -> list[Point]:
@@ -116,38 +145,6 @@ def _smooth(nodes: tuple[Node, ...], i: int, closed: bool) -> list[Point]:
     return [(float(x), float(y)) for x, y in found]
 
 
-def widened(points: tuple[Point, ...], allowance_mm: float, edges: tuple[int, ...]) -> tuple[Point, ...]:
-    """A closed outline with chosen edges (from 1; none means all) moved outwards, corners carried on to meet.
-
-    Raises
-    ------
-    RefusedError
-        An edge that is not there, or neighbouring edges that no longer meet.
-    """
-    if any(not 1 <= e <= len(points) for e in edges):
-        raise RefusedError(f"This outline has edges 1 to {len(points)}.")
-    corners = np.array(points)
-    nexts = np.roll(corners, -1, axis=0)
-    ways = nexts - corners
-    lengths = np.linalg.norm(ways, axis=1)
-    if np.any(lengths < 1e-9):
-        raise RefusedError("Two points of the outline lie on the same spot.")
-    area = float(np.sum(corners[:, 0] * nexts[:, 1] - nexts[:, 0] * corners[:, 1])) / 2
-    outward = np.stack([ways[:, 1], -ways[:, 0]], axis=1) / lengths[:, None] * math.copysign(1.0, area)
-    moved = np.array([allowance_mm if not edges or i + 1 in edges else 0.0 for i in range(len(points))])
-    starts = corners + outward * moved[:, None]
-    found = []
-    for i in range(len(points)):
-        before = i - 1
-        system = np.stack([ways[before], -ways[i]], axis=1)
-        if abs(np.linalg.det(system)) < 1e-9 * lengths[before] * lengths[i]:
-            found.append(starts[i])
-            continue
-        along = np.linalg.solve(system, starts[i] - starts[before])[0]
-        found.append(starts[before] + along * ways[before])
-    return tuple((float(x), float(y)) for x, y in found)
-
-
 def template_sheet(template: Template) -> Sheet:
     """The template, and its mirror copy beside it if asked for, with register marks outside the piece.
 
@@ -156,9 +153,10 @@ def template_sheet(template: Template) -> Sheet:
     RefusedError
         The outline cannot be drawn.
     """
+    edges = edges_of(template.nodes) if template.closed else ()
     points = curve(template.nodes, template.closed)
     if template.allowance_mm and template.closed:
-        points = widened(points, template.allowance_mm, template.edges)
+        points = widened(edges, template.allowance_mm, template.edges)
     copies = [(points, template.name)]
     if template.mirror:
         # Beside the first, its mirror line upright.
@@ -172,11 +170,28 @@ def template_sheet(template: Template) -> Sheet:
         x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)
         y0, y1 = min(y for _, y in outline), max(y for _, y in outline)
         words.append(Words((x0, y0 - 6.5), name, 2.2))
+        if name == template.name:
+            words += _numbers(edges)
         if template.register:
             for x in (x0 - REGISTER_MM, x1 + REGISTER_MM):
                 for y in (y0 - REGISTER_MM, y1 + REGISTER_MM):
                     paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
     return Sheet(template.name, tuple(paths), (), tuple(words))
+
+
+def _numbers(edges: tuple[tuple[Point, ...], ...]) -> list[Words]:
+    """The number of each edge inside the outline, beside its middle; none where there is but one."""
+    if len(edges) < 2:
+        return []
+    left = inward_left(edges)
+    found = []
+    for number, edge in enumerate(edges, start=1):
+        (x0, y0), (x1, y1) = edge[(len(edge) - 1) // 2], edge[(len(edge) - 1) // 2 + 1]
+        length = max(math.hypot(x1 - x0, y1 - y0), 1e-9)
+        way = (-(y1 - y0) / length, (x1 - x0) / length) if left else ((y1 - y0) / length, -(x1 - x0) / length)
+        at = ((x0 + x1) / 2 + NUMBER_MM * way[0], (y0 + y1) / 2 + NUMBER_MM * way[1] - 0.9)
+        found.append(Words(at, str(number), 1.8, centred=True))
+    return list(placed(found))
 
 
 def unrolled(name: str, lower_mm: float, upper_mm: float, height_mm: float, seam_mm: float = 3.0) -> Sheet:

@@ -6,18 +6,19 @@ port's, bow to the left.
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.draft.labels import crosses, overlap
 from chalkreel.core.draft.sheet import Path, Point, Sheet, Words, merged
 
 GAP_MM = 14.0
 RIM_POINTS = 72
 TICK_MM = 1.6
-OFFSET_MM, STACK_MM = 7.0, 6.0
+OFFSET_MM, STACK_MM = 7.0, 3.0
+CLEAR_MM, MOST_TRIES = 0.8, 200
 SMALLEST_MM = 1e-9
 # Rows of the world's axes that run right and up in each view.
 VIEWS: dict[str, tuple[tuple[float, float, float], tuple[float, float, float]]] = {
@@ -87,7 +88,7 @@ def _view(
     x0, y0, x1, y1 = sheet.bounds()
     corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
     parts = [sheet]
-    taken: list[tuple[float, float]] = []
+    taken: list[tuple[Path, Words]] = []
     for size in sorted(sizes, key=lambda s: float(np.linalg.norm(_span(s)))):
         parts.append(_dimension(axes, size, corners, taken))
     foot = merged("", parts).bounds()[1]
@@ -122,7 +123,7 @@ def _truest(size: Size3) -> str:
     return next((v for v, s in shares.items() if s >= TRUE_SHARE * length), max(shares, key=lambda v: shares[v]))
 
 
-def _dimension(axes: Array, size: Size3, corners: Array, taken: list[tuple[float, float]]) -> Sheet:
+def _dimension(axes: Array, size: Size3, corners: Array, taken: list[tuple[Path, Words]]) -> Sheet:
     """A dimension line outside the view's corners (4, 2), with ticks and extension lines; short ones lie inmost."""
     a, other = (np.array(_flat(axes, point)) for point in (size.a, size.b))
     way = axes @ _span(size)
@@ -134,21 +135,43 @@ def _dimension(axes: Array, size: Size3, corners: Array, taken: list[tuple[float
     if float(normal @ ((a + other) / 2 - corners.mean(axis=0))) < 0:
         normal = -normal
     out = float((corners @ normal).max()) + OFFSET_MM
-    direction = round(math.atan2(normal[1], normal[0]), 2)
-    # Words lie level, so upright dimension lines need more room beside each other.
-    stack = STACK_MM * (1.0 + 2.0 * abs(float(unit[1])))
-    while any(abs(direction - d) < 0.02 and abs(out - o) < stack * 0.9 for d, o in taken):
-        out += stack
-    taken.append((direction, out))
-    first = unit * float(unit @ a) + normal * out
-    second = first + way
-    paths = [Path((_pair(first), _pair(second)), "dimension")]
+    for _ in range(MOST_TRIES):
+        first = unit * float(unit @ a) + normal * out
+        second = first + way
+        line = Path((_pair(first), _pair(second)), "dimension")
+        label = Words(_pair((first + second) / 2 - np.array([0.0, 1.1])), size.words, 2.4, centred=True)
+        if not any(_collide(line, label, *other) for other in taken):
+            break
+        out += STACK_MM
+    taken.append((line, label))
+    paths = [line]
     for point, end in ((a, first), (other, second)):
         paths.append(Path((_pair(point + normal), _pair(end + normal * 1.2)), "dimension"))
         tick = (unit + normal) * TICK_MM / 2
         paths.append(Path((_pair(end - tick), _pair(end + tick)), "dimension"))
-    at = (first + second) / 2 - np.array([0.0, 1.1])
-    return Sheet("", tuple(paths), (), (Words(_pair(at), size.words, 2.4, centred=True),))
+    return Sheet("", tuple(paths), (), (label,))
+
+
+def _collide(line: Path, label: Words, other: Path, other_label: Words) -> bool:
+    """Whether two dimensions could not be told apart: words over words, a line through words, or line on line."""
+    box, other_box = label.box(CLEAR_MM), other_label.box(CLEAR_MM)
+    if overlap(box, other_box) or crosses(*_ends(line), other_box) or crosses(*_ends(other), box):
+        return True
+    near = [min(_from_line(p, other) for p in line.points), min(_from_line(p, line) for p in other.points)]
+    return min(near) < STACK_MM * 0.6
+
+
+def _ends(line: Path) -> tuple[Point, Point]:
+    return line.points[0], line.points[-1]
+
+
+def _from_line(point: Point, line: Path) -> float:
+    """How far a point lies from a stretch."""
+    start, end = (np.array(p) for p in _ends(line))
+    along = float(
+        np.clip((np.array(point) - start) @ (end - start) / max(float((end - start) @ (end - start)), 1e-12), 0, 1)
+    )
+    return float(np.linalg.norm(np.array(point) - start - along * (end - start)))
 
 
 def _pair(point: Array) -> Point:
