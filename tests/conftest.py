@@ -58,12 +58,19 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture(scope="session")
-def demo_answers(demo_file: Path) -> Any:
+def demo_solved(demo_file: Path) -> tuple[Any, Any]:
+    """An answerer that has answered the demo, and the answers."""
     from chalkreel.answers.answers import Answerer
     from chalkreel.document.gallery import Gallery
     from chalkreel.document.store import Store
 
     store = Store.open(demo_file)
-    *_, answers = Answerer(Gallery(store.blob)).answer(store.build, now=datetime(2026, 11, 23, 12))
+    answerer = Answerer(Gallery(store.blob))
+    *_, answers = answerer.answer(store.build, now=datetime(2026, 11, 23, 12))
     store.close()
-    return answers
+    return answerer, answers
+
+
+@pytest.fixture(scope="session")
+def demo_answers(demo_solved: tuple[Any, Any]) -> Any:
+    return demo_solved[1]

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 from PIL import Image
 
-from chalkreel.core.colour.cielab import XYZ_TO_RGB, Lab, encode_srgb, lab_of_xyz, xyz_of_lab
+from chalkreel.core.colour.cielab import XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.drawdown import (
     FIELD_MM,
     FIELDS,
@@ -26,6 +26,7 @@ from chalkreel.core.colour.drawdown import (
     mark_cells,
     mark_corners,
 )
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import film_over, mix_reflectance, reflectance_of
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM, xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import seen

@@ -174,7 +174,7 @@ def test_sizes_rulers_and_angles_between_landmarks(qtbot: QtBot, demo_window: Wi
         click_still(qtbot, stage.view, *place)
     settle(qtbot, session)
     angle = session.answers.sizes.rows[-1].angle
-    assert angle is not None and angle.mm == pytest.approx(83.55, abs=1.0)
+    assert angle is not None and angle.degrees == pytest.approx(83.55, abs=1.0)
     demo_window.actions_by_id["tool-r"].trigger()
     click_still(qtbot, stage.view, *root)
     click_still(qtbot, stage.view, *forward)

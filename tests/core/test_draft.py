@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from chalkreel.core.draft.allowance import widened
 from chalkreel.core.draft.labels import overlap, placed
+from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
-from chalkreel.core.draft.template import Node, Template, curve, edges_of, template_sheet, unrolled
+from chalkreel.core.draft.template import Template, curve, edges_of, template_sheet, unrolled
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
 

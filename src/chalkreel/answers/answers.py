@@ -18,6 +18,7 @@ from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
 from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence, sequence_inputs
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
+from chalkreel.answers.stages import StageName
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.entities import Lamp, LogEntry, PowerSupply, Still
@@ -60,7 +61,7 @@ class Answers:
         """Whether every section is there."""
         return self.sequence is not None
 
-    def matters(self, stage: matters.StageName) -> tuple[str, ...]:
+    def matters(self, stage: StageName) -> tuple[str, ...]:
         """The open matters of a stage, in words."""
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {
             "Gather": (matters.gather_matters, self.coverage),
@@ -116,13 +117,6 @@ class Answerer:
         hour = clock.replace(minute=0, second=0, microsecond=0)
         inputs = sequence_inputs(build, converted, answers.colours, hour)
         yield replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
-
-    def forget(self) -> None:
-        """Compute everything from nothing next time."""
-        self._starts = ()
-        for memo in (self._reels, self._sizes, self._circuits, self._sequences):
-            memo.clear()
-        self._colours.forget()
 
     def _reel(self, build: Build, progress: Progress) -> ReelAnswer:
         try:

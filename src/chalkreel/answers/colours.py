@@ -19,7 +19,8 @@ from chalkreel.answers.memo import Memo
 from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
 from chalkreel.answers.sampler import Sampler
 from chalkreel.answers.sizes import Sizes
-from chalkreel.core.colour.cielab import Swatch, rgb8_of_lab
+from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
 from chalkreel.document.entities import Still
 from chalkreel.document.gallery import Gallery
@@ -87,12 +88,6 @@ class ColourAnswers:
         self._evidence = Memo[Hashable, Evidence](DEPTH)
         self._books = Memo[Hashable, RecipeBook](DEPTH)
         self._mixes: dict[str, Memo[Hashable, Mixes]] = {}
-
-    def forget(self) -> None:
-        """Search everything again next time; samples stay, since their stills do."""
-        self._evidence.clear()
-        self._books.clear()
-        self._mixes.clear()
 
     def answer(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
         """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""

@@ -8,7 +8,7 @@ from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.scene import AXES
+from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, Landmark, Tie
 from chalkreel.document.snapshot import Build
 

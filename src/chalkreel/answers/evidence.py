@@ -8,9 +8,10 @@ from typing import Final
 import numpy as np
 
 from chalkreel.answers.sampler import Sampler
-from chalkreel.core.colour.cielab import Lab, Swatch, as_lab, encode_srgb, rgb8_of_lab, xyz_of_lab
+from chalkreel.core.colour.cielab import as_lab, encode_srgb, rgb8_of_lab, xyz_of_lab
 from chalkreel.core.colour.joint import joint_colours
 from chalkreel.core.colour.joint_values import JointColours, Known, Seen, SurfaceEstimate
+from chalkreel.core.colour.kinds import Lab, Swatch
 from chalkreel.core.colour.sampling import Sample
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.colour.still_light import Anchor, StillLight, light_from

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Final, Literal
+from typing import Final
 
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.conversion import Conversion
@@ -14,8 +14,6 @@ from chalkreel.answers.wording import fault_words, lack_words, missed_words, siz
 from chalkreel.core.colour.rescue import TOLERANCE
 from chalkreel.document.snapshot import Build
 
-StageName = Literal["Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench"]
-STAGES: Final[tuple[StageName, ...]] = ("Gather", "Measure", "Convert", "Light", "Colour", "Finish", "Bench")
 POOR_SHARE: Final = 0.03
 
 

@@ -37,7 +37,3 @@ class Memo(Generic[K, V]):
         self._kept.insert(0, (inputs, value))
         del self._kept[self._depth :]
         return value
-
-    def clear(self) -> None:
-        """Forget everything."""
-        self._kept.clear()

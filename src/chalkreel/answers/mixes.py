@@ -13,15 +13,16 @@ from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
 from chalkreel.core.colour.characterise import BLACKEST
-from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.kinds import DROP_ML, MODES, Lab, Mode, Swatch
 from chalkreel.core.colour.layers import aim_through
 from chalkreel.core.colour.learning import Lessons, learn
 from chalkreel.core.colour.learning import Swatch as TestSwatch
 from chalkreel.core.colour.mixing import pot_lab, pot_of
-from chalkreel.core.colour.paint import DROP_ML, Paint, cup_of
+from chalkreel.core.colour.paint import Paint, cup_of
 from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.rescue import Rescue, rescue
-from chalkreel.core.colour.target import MODES, Lightened, Mode, lightened, picture_lab
+from chalkreel.core.colour.target import Lightened, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Medium, Sheen

@@ -12,11 +12,12 @@ from typing import Literal
 from chalkreel.answers.scene_of import quantity_of, scene_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.advice import Advice, advise
+from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.faults import Fault, RulerCheck, check_rulers, find_faults, repaired, residuals_px
 from chalkreel.core.measure.ghosts import Ghost, ghosts, search_line
 from chalkreel.core.measure.profile import FocalDoubt, focal_doubt, measured_with_profile
 from chalkreel.core.measure.quantities import Across, Angle, Distance, Measured, Quantity, direction_open, in_one_place
-from chalkreel.core.measure.scene import Axis, Scene
+from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread

@@ -6,6 +6,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure import scene as core
 from chalkreel.core.measure.bend import Bend, bend_from_lines
 from chalkreel.core.measure.quantities import Across, Angle, Distance, Quantity
+from chalkreel.core.scale import Link
 from chalkreel.document.entities import (
     Dimension,
     EdgeMark,
@@ -41,8 +42,8 @@ def scene_of(build: Build) -> core.Scene:
     known = build.all(KnownLength)
     seen = {r.circle_id for r in rims}
 
-    def on_miniature(mm: float, link: core.Axis | str) -> float:
-        return chain.convert(mm, link, "miniature")  # type: ignore[arg-type]
+    def on_miniature(mm: float, link: Link) -> float:
+        return chain.convert(mm, link, "miniature")
 
     return core.Scene(
         views=tuple(_view(build, s) for s in build.all(Still) if s.id in used),

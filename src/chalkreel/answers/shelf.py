@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from chalkreel.answers.mixes import paint_of
-from chalkreel.core.colour.cielab import Lab, as_lab
+from chalkreel.core.colour.cielab import as_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build

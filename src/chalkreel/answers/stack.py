@@ -7,8 +7,9 @@ from typing import Final
 
 import numpy as np
 
-from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
+from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab, Swatch
 from chalkreel.core.colour.layers import (
     Layer,
     LayerKind,

@@ -9,8 +9,9 @@ import numpy as np
 
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.labels import placed
+from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
-from chalkreel.core.draft.template import Node, Template, curve, template_sheet, unrolled
+from chalkreel.core.draft.template import Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.quantities import on_circle
 from chalkreel.core.measure.repeats import Repeats, find_repeats

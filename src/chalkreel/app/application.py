@@ -6,22 +6,35 @@ import gc
 import logging
 import sys
 import tempfile
+from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from platformdirs import user_log_path
-from PySide6.QtCore import QCoreApplication, QLocale, QSettings
+from PySide6.QtCore import QCoreApplication, QLocale, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from chalkreel.app import theme
+from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.app.start import StartPage
 from chalkreel.app.window import Window, window_theme
+from chalkreel.document.atomic import shown
 from chalkreel.document.format import SUFFIX, DocumentRefusedError
 from chalkreel.document.store import Store
 from chalkreel.edits.beginning import new_build
 
+if TYPE_CHECKING:
+    from chalkreel.app.start import StartPage
+
 log = logging.getLogger(__name__)
+
+
+# Long enough for the first window to be drawn before the worker takes the interpreter to load what computes.
+AFTER_PAINT_MS = 30
+# Checking a file of this size takes about a tenth of a second.
+LARGE_BYTES = 30_000_000
 
 
 class Application(QApplication):
@@ -56,8 +69,34 @@ class Application(QApplication):
         self._show(create_demo(Path(self._scratch.name) / f"ninepin{SUFFIX}"))
 
     def open_path(self, path: Path) -> None:
-        """Open another build in this one's place; a refusal leaves this one as it is."""
-        refusal = self._try_open(path)
+        """Open another build in this one's place; a refusal leaves this one as it is.
+
+        The build that is open comes to the front; a large file is checked in the worker.
+        """
+        if self._is_open(path) and self.window is not None:
+            self.window.raise_()
+            self.window.activateWindow()
+        elif self.session is not None and _size(path) > LARGE_BYTES:
+            self.session.prompted.emit(f"Opening “{shown(path)}”…")
+            self.session.run(partial(_opened, path), self._show_opened)
+        else:
+            self._tell(self._try_open(path))
+
+    def _is_open(self, path: Path) -> bool:
+        """Whether a name leads to the file that is open, by whatever link."""
+        if self.session is None:
+            return False
+        try:
+            return path.samefile(self.session.store.path)
+        except OSError:
+            return False
+
+    def _show_opened(self, store: object) -> None:
+        assert isinstance(store, Store)
+        # Not from within the job's own signal: showing this build ends the session that ran it.
+        QTimer.singleShot(0, self, lambda: self._show(store))
+
+    def _tell(self, refusal: str) -> None:
         if refusal and self.session is not None:
             self.session.refused.emit(refusal)
         elif refusal:
@@ -68,10 +107,7 @@ class Application(QApplication):
         try:
             self._show(Store.create(path, new_build(path.name.removesuffix(SUFFIX))))
         except DocumentRefusedError as refused:
-            if self.session is not None:
-                self.session.refused.emit(str(refused))
-            else:
-                self._show_start(str(refused))
+            self._tell(str(refused))
 
     def close_build(self) -> None:
         """Close window and file; all is saved."""
@@ -103,6 +139,7 @@ class Application(QApplication):
 
     def _make_window(self) -> None:
         assert self.session is not None
+        theme.undress(self)
         self.window = window = Window(self.session)
         geometry = QSettings().value("window/geometry")
         window.resize(1280, 800)
@@ -112,8 +149,10 @@ class Application(QApplication):
         window.open_asked.connect(self.open_path)
         window.new_asked.connect(self.new_path)
         window.theme_asked.connect(self._other_theme)
+        theme.dress(self)
         window.show()
         window.reel.setFocus()
+        QTimer.singleShot(AFTER_PAINT_MS, window, window.begin_work)
         # What stands now stands as long as the window: the collector need not walk it again and again.
         gc.freeze()
 
@@ -121,16 +160,12 @@ class Application(QApplication):
         name: theme.ThemeName = "daylight" if theme.current().name == "slate" else "slate"
         QSettings().setValue("window/theme", name)
         theme.apply(self, name)
-        if self.session is not None:
-            # The window is built anew over the same open file; it and its session live and die together.
-            old = self.session
-            store = old.leave()
-            self._close_window()
-            self.session = Session(store)
-            self.session.stage, self.session.still_id = old.stage, old.still_id
-            self._make_window()
+        theme.dress(self)
 
     def _show_start(self, refusal: str) -> None:
+        from chalkreel.app.start import StartPage
+
+        theme.dress(self)
         self.start = StartPage(refusal)
         self.start.open_asked.connect(self.open_path)
         self.start.new_asked.connect(self.new_path)
@@ -142,3 +177,19 @@ class Application(QApplication):
         if self.session is not None:
             where = user_log_path("chalkreel", appauthor=False) / "chalkreel.log"
             self.session.refused.emit(f"Something went wrong in the program; your build is safe. Details: {where}")
+
+
+def _size(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+def _opened(path: Path, progress: Progress) -> Iterator[object]:
+    """A build opened in the worker; one that nobody waits for any more is closed again."""
+    store = Store.open(path)
+    if progress(-1.0):
+        yield store
+    else:
+        store.close()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.answers.matters import STAGES
+from chalkreel.answers.stages import STAGES
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from chalkreel.answers.answers import Answers
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.atomic import written_over
+
+if TYPE_CHECKING:
+    from chalkreel.answers.answers import Answers
+    from chalkreel.core.draft.sheet import Sheet
 
 
 class Exports:
@@ -20,6 +23,15 @@ class Exports:
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         self._session, self._parent = session, parent
+
+    def offered(self) -> tuple[tuple[str, Callable[[], None]], ...]:
+        """What can be written, in the words of its button."""
+        return (
+            ("Write the build book (PDF)…", self.book),
+            ("Tables as CSV…", self.csv),
+            ("Tables as JSON…", self.json),
+            ("Schedule for a calendar…", self.calendar),
+        )
 
     def book(self) -> None:
         """The build book as PDF."""

@@ -7,15 +7,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 import msgspec
 from PySide6.QtCore import QObject, Signal
 
-from chalkreel.answers.answers import Answerer, Answers
-from chalkreel.answers.matters import STAGES, StageName
+from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.jobs import Job, Progress, Worker
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.media.decode import decode
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import AnyEntity, Still
 from chalkreel.document.format import DocumentRefusedError
@@ -23,6 +22,10 @@ from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
 from chalkreel.edits.beginning import still_from
+
+if TYPE_CHECKING:
+    # The answers and all that they compute with are loaded in the worker, while the window is already there.
+    from chalkreel.answers.answers import Answerer, Answers
 
 log = logging.getLogger(__name__)
 
@@ -60,7 +63,7 @@ class Session(QObject):
         self.selection = ""
         first = next(iter(store.build.all(Still)), None)
         self.still_id = first.id if first else ""
-        self._answerer = Answerer(self.gallery)
+        self._answerer: Answerer | None = None
         self._thinker, self._loader = Worker("answers"), Worker("stills")
         self._jobs: set[Job] = set()
         self._thinking: Job | None = None
@@ -173,6 +176,8 @@ class Session(QObject):
         """Decode and store one still in the worker, then put it on the reel."""
 
         def work(_: Progress) -> Iterator[object]:
+            from chalkreel.core.media.decode import decode
+
             try:
                 raw = data()
                 picture = decode(raw)
@@ -188,6 +193,8 @@ class Session(QObject):
         """Check and store a picture in the worker; `take` gets its digest."""
 
         def work(_: Progress) -> Iterator[object]:
+            from chalkreel.core.media.decode import decode
+
             data = _read(path)
             decode(data)
             yield self.store.keep(data)
@@ -196,20 +203,18 @@ class Session(QObject):
 
     def close(self) -> None:
         """Stop work and release the file."""
-        self.leave().close()
-
-    def leave(self) -> Store:
-        """Stop work for good and hand the open file over."""
         for job in list(self._jobs):
             job.stop()
             job.blockSignals(True)
         self._thinker.close()
         self._loader.close()
-        return self.store
+        self.store.close()
 
     def _answer(self, build: Build, progress: Progress, afresh: bool) -> Iterator[Answers]:
-        if afresh:
-            self._answerer.forget()
+        if self._answerer is None or afresh:
+            from chalkreel.answers.answers import Answerer
+
+            self._answerer = Answerer(self.gallery)
         yield from self._answerer.answer(build, progress)
 
     def _put_on_reel(self, title: str, found: object) -> None:
@@ -233,8 +238,8 @@ class Session(QObject):
             self.think()
         return True
 
-    def _take_answers(self, answers: object) -> None:
-        assert isinstance(answers, Answers)
+    def _take_answers(self, found: object) -> None:
+        answers = cast("Answers", found)
         self.answers = answers if answers.build is self.build else replace(answers, stale=True)
         self.answers_changed.emit()
 

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QTimer
 
-from chalkreel.answers.matters import STAGES, StageName
+from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.application import Application
 from chalkreel.app.measure.pages import SHEETS
 from chalkreel.app.session import Session

@@ -44,9 +44,8 @@ class StartPage(QWidget):
         column.addWidget(title)
         column.addWidget(words)
         if refusal:
-            told = PlainLabel(f"✗ {refusal}")
+            told = PlainLabel(f"✗ {refusal}", "bad")
             told.setWordWrap(True)
-            told.setStyleSheet(f"color: {theme.current().coral};")
             column.addWidget(told)
         self.new, self.open, self.demo = (
             QPushButton(w) for w in ("Begin a build…", "Open a build…", "Look at the demo build")

@@ -109,7 +109,7 @@ def font(size_px: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
 
 
 def apply(app: QApplication, name: ThemeName) -> None:
-    """Put a theme in force."""
+    """Put a theme's colours and font in force; windows get its style sheet from `dress`."""
     global _current  # noqa: PLW0603 - one theme for the whole process, like Qt's own palette
     _current = t = SLATE if name == "slate" else DAYLIGHT
     app.setStyle("Fusion")
@@ -131,7 +131,16 @@ def apply(app: QApplication, name: ThemeName) -> None:
     ):
         palette.setColor(role, QColor(colour))
     app.setPalette(palette)
-    app.setStyleSheet(_sheet(t))
+
+
+def dress(app: QApplication) -> None:
+    """Lay the present theme's style sheet over all windows: cheapest once they are assembled."""
+    app.setStyleSheet(_sheet(_current))
+
+
+def undress(app: QApplication) -> None:
+    """Take the style sheet off, so that a window to be built is not styled widget by widget."""
+    app.setStyleSheet("")
 
 
 def _sheet(t: Theme) -> str:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QSettings, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
@@ -22,31 +23,35 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from chalkreel.answers.matters import STAGES
+from chalkreel.answers.stages import STAGES
 from chalkreel.app import theme
-from chalkreel.app.bench.log import LogList
-from chalkreel.app.bench.stage import BenchStage
-from chalkreel.app.colour.stage import ColourStage
 from chalkreel.app.commands import COMMANDS
-from chalkreel.app.convert.stage import ConvertStage
 from chalkreel.app.exports import Exports
-from chalkreel.app.finish.stage import FinishStage
-from chalkreel.app.gather.stage import GatherStage
-from chalkreel.app.light.stage import LightStage
-from chalkreel.app.measure.desk import KEYS
-from chalkreel.app.measure.stage import MeasureStage
+from chalkreel.app.jobs import Progress
+from chalkreel.app.measure.keys import KEYS
+from chalkreel.app.parts import card
 from chalkreel.app.parts.chalkline import ChalkLine
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.prompt import PromptStrip
 from chalkreel.app.parts.reel import Reel
 from chalkreel.app.parts.slate import Slate
 from chalkreel.app.parts.stage import Stage
+from chalkreel.app.parts.stages import Stages, load_all
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
 from chalkreel.document.format import SUFFIX, build_path
+
+if TYPE_CHECKING:
+    from chalkreel.app.bench.stage import BenchStage
+    from chalkreel.app.colour.stage import ColourStage
+    from chalkreel.app.convert.stage import ConvertStage
+    from chalkreel.app.finish.stage import FinishStage
+    from chalkreel.app.gather.stage import GatherStage
+    from chalkreel.app.light.stage import LightStage
+    from chalkreel.app.measure.stage import MeasureStage
 
 BUILDS = f"Chalk Reel builds (*{SUFFIX})"
 COLOUR_TOOLS = {"n": NEUTRAL, "p": PATCH, "o": POLYGON, "b": BRUSH, "k": KNOWN, "g": GLOW}
@@ -71,27 +76,12 @@ class Window(QMainWindow):
         self.session = session
         self.images = Images(session)
         self.exports = Exports(session, self)
-        self.measure = MeasureStage(session, self.images)
-        self.gather = GatherStage(session, self.images)
-        self.colour = ColourStage(session, self.images)
-        self.finish = FinishStage(session)
-        self.convert, self.light = ConvertStage(session), LightStage(session)
-        exports = (
-            ("Write the build book (PDF)…", self.exports.book),
-            ("Tables as CSV…", self.exports.csv),
-            ("Tables as JSON…", self.exports.json),
-            ("Schedule for a calendar…", self.exports.calendar),
-        )
-        self.bench = BenchStage(session, self.images, exports)
-        self.stages: dict[str, Stage] = {
-            s.name: s
-            for s in (self.gather, self.measure, self.convert, self.light, self.colour, self.finish, self.bench)
-        }
+        self.centres, self.cards = QStackedWidget(), QStackedWidget()
+        self.stages = Stages(session, self.images, self.exports, self._take_stage)
         self.actions_by_id: dict[str, QAction] = {}
         menu = self._make_actions()
         self.slate, self.chalkline = Slate(session, menu), ChalkLine(session)
         self.reel, self.prompt = Reel(session, self.images), PromptStrip(session)
-        self.centres, self.cards = QStackedWidget(), QStackedWidget()
         self._lay_out()
         self.sheet = KeySheet(self)
         self.setAcceptDrops(True)
@@ -100,7 +90,55 @@ class Window(QMainWindow):
         session.stage_changed.connect(self._show_stage)
         session.build_changed.connect(lambda: self.setWindowTitle(f"{session.build.info.name} — Chalk Reel"))
         self._show_stage()
-        session.think()
+
+    @property
+    def gather(self) -> GatherStage:
+        """The first stage."""
+        return cast("GatherStage", self.stages["Gather"])
+
+    @property
+    def measure(self) -> MeasureStage:
+        """The second stage."""
+        return cast("MeasureStage", self.stages["Measure"])
+
+    @property
+    def convert(self) -> ConvertStage:
+        """The third stage."""
+        return cast("ConvertStage", self.stages["Convert"])
+
+    @property
+    def light(self) -> LightStage:
+        """The fourth stage."""
+        return cast("LightStage", self.stages["Light"])
+
+    @property
+    def colour(self) -> ColourStage:
+        """The fifth stage."""
+        return cast("ColourStage", self.stages["Colour"])
+
+    @property
+    def finish(self) -> FinishStage:
+        """The sixth stage."""
+        return cast("FinishStage", self.stages["Finish"])
+
+    @property
+    def bench(self) -> BenchStage:
+        """The last stage."""
+        return cast("BenchStage", self.stages["Bench"])
+
+    def _take_stage(self, stage: Stage) -> None:
+        self.centres.addWidget(stage.centre)
+        self.cards.addWidget(stage.card)
+
+    def begin_work(self) -> None:
+        """Answer the build, and load the other stages' modules, so that a first visit is as quick as the second."""
+        self.session.think()
+
+        def work(_: Progress) -> Iterator[object]:
+            load_all()
+            yield None
+
+        self.session.run(work, lambda _: None)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         settings = QSettings()
@@ -122,10 +160,7 @@ class Window(QMainWindow):
         event.acceptProposedAction()
 
     def _lay_out(self) -> None:
-        for stage in self.stages.values():
-            self.centres.addWidget(stage.centre)
-            self.cards.addWidget(stage.card)
-        self.cards.setFixedWidth(self.gather.card.width())
+        self.cards.setFixedWidth(card.WIDTH)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.centres, 1)
@@ -186,13 +221,13 @@ class Window(QMainWindow):
             "redo": session.redo,
             "goto": lambda: self.slate.goto.setFocus(),  # noqa: PLW0108 - the slate is made later
             "again": session.think_again,
-            "add": self.gather.add_by_dialog,
+            "add": lambda: self.gather.add_by_dialog(),  # noqa: PLW0108 - the stage is made when it is wanted
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
             **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapnk"},
-            "bend": partial(self._by_stage, self.measure.desk.bend_chosen, "b"),
-            "ghost": partial(self._by_stage, self.measure.next_ghost, "g"),
+            "bend": partial(self._by_stage, "bend_chosen", "b"),
+            "ghost": partial(self._by_stage, "next_ghost", "g"),
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
             "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
@@ -208,10 +243,10 @@ class Window(QMainWindow):
         elif self.session.stage == "Colour" and key in COLOUR_TOOLS:
             self.colour.use(COLOUR_TOOLS[key])
 
-    def _by_stage(self, measure: Callable[[], object], colour_tool: str) -> None:
+    def _by_stage(self, act: str, colour_tool: str) -> None:
         """A key that acts in Measure and takes up a tool in Colour."""
         if self.session.stage == "Measure":
-            measure()
+            getattr(self.measure, act)()
         else:
             self._tool(colour_tool)
 
@@ -229,10 +264,8 @@ class Window(QMainWindow):
         focus = QApplication.focusWidget()
         if isinstance(focus, Table):
             focus.remove_current()
-        elif isinstance(focus, LogList):
-            self.bench.remove_entry()
-        elif self.session.stage == "Measure":
-            self.measure.remove_selected()
+        else:
+            self.stages[self.session.stage].delete_chosen()
 
     def _paste(self) -> None:
         data = QApplication.clipboard().mimeData()

@@ -11,12 +11,12 @@ import msgspec
 from msgspec import Meta
 
 from chalkreel.core.convert.operations import PartState, When
+from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
-from chalkreel.core.draft.template import NodeKind
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
+from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.measure.scene import Axis
 from chalkreel.core.scale import Link
 from chalkreel.core.units import LengthUnit
 from chalkreel.document.entity import Amount, Clock, Count, Entity, Length, Name, Positive, Text

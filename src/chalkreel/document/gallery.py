@@ -5,9 +5,10 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
-from chalkreel.core.media.decode import decode
-from chalkreel.core.media.picture import Picture
+if TYPE_CHECKING:
+    from chalkreel.core.media.picture import Picture
 
 MOST_PIXELS = 130_000_000
 
@@ -26,6 +27,8 @@ class Gallery:
             if sha in self._kept:
                 self._kept.move_to_end(sha)
                 return self._kept[sha]
+        from chalkreel.core.media.decode import decode  # noqa: PLC0415 - decoders load in whoever decodes first
+
         picture = decode(self._blob(sha))
         self.put(sha, picture)
         return picture

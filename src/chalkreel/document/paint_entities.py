@@ -7,9 +7,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from chalkreel.core.colour.cielab import Lab
-from chalkreel.core.colour.paint import COAT, DROP_ML, Source
-from chalkreel.core.colour.target import Mode
+from chalkreel.core.colour.kinds import COAT, DROP_ML, Lab, Mode, Source
 from chalkreel.core.finish.steps import Role, Wear
 from chalkreel.core.materials import Medium, Sheen
 from chalkreel.document.entity import Amount, Bands, Count, Entity, Name, Positive, Share, Text

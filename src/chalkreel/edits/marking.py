@@ -7,12 +7,12 @@ from typing import Final
 
 import msgspec
 
-from chalkreel.core.draft.template import NodeKind
+from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.bend import bend_from_lines
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.measure.scene import Axis
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import (
     Dimension,

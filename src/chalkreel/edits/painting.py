@@ -8,8 +8,7 @@ import numpy as np
 from chalkreel.answers.mixes import drops_in
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.cielab import Lab
-from chalkreel.core.colour.paint import DROP_ML
+from chalkreel.core.colour.kinds import DROP_ML, Lab
 from chalkreel.core.colour.typed_colour import checked_lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.carry import carry, face_under, surrounds

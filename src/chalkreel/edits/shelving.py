@@ -9,10 +9,9 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed, white_constants
-from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
+from chalkreel.core.colour.kinds import COAT, Lab, Source
 from chalkreel.core.colour.kubelka_munk import coat_over_black
-from chalkreel.core.colour.paint import COAT, Source
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.surface_terms import internal
 from chalkreel.core.errors import RefusedError

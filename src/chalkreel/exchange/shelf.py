@@ -10,7 +10,7 @@ from typing import TypeVar, get_args
 
 import numpy as np
 
-from chalkreel.core.colour.paint import COAT, DROP_ML, Source
+from chalkreel.core.colour.kinds import COAT, DROP_ML, Source
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM
 from chalkreel.core.colour.typed_colour import lab_of_code
 from chalkreel.core.errors import RefusedError

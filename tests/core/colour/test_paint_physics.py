@@ -8,11 +8,12 @@ from hypothesis import strategies as st
 from chalkreel.core.colour.characterise import Tint, characterise, guessed, white_constants
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import COAT
 from chalkreel.core.colour.kubelka_munk import coat_over_black, film_over, mix_reflectance, reflectance_of
 from chalkreel.core.colour.layers import Layer, aim_through, coats_to_hide, left_showing, looks
 from chalkreel.core.colour.learning import Swatch, learn, warped
 from chalkreel.core.colour.mixing import pot_lab, pot_of
-from chalkreel.core.colour.paint import COAT, Paint, cup_of, may_mix
+from chalkreel.core.colour.paint import Paint, cup_of, may_mix
 from chalkreel.core.colour.recipe import find_recipes
 from chalkreel.core.colour.rescue import rescue
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum

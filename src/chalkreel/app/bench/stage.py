@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.bench import model
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.gather.stage import PICTURES
@@ -132,6 +132,10 @@ class BenchStage(Stage):
         name, _ = QFileDialog.getOpenFileName(self.centre, "Photograph for this entry", "", PICTURES)
         if name:
             self.put_photo(Path(name))
+
+    def delete_chosen(self) -> None:
+        if self.log.hasFocus():
+            self.remove_entry()
 
     def remove_entry(self) -> None:
         """Remove the chosen entry."""

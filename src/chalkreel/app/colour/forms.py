@@ -9,7 +9,7 @@ from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
-from chalkreel.core.colour.cielab import Lab
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError

@@ -13,8 +13,8 @@ from chalkreel.answers.mixes import Mixes
 from chalkreel.app.stills.mask import CODES, WORDS, Mask
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
-from chalkreel.core.colour.cielab import Lab
 from chalkreel.core.colour.glow import Glow, glow_of
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import checked_lab, lab_of_code
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth

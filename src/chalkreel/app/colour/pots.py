@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.mixes import PotRow
-from chalkreel.core.colour.cielab import Lab, Swatch, rgb8_of_lab
-from chalkreel.core.colour.paint import DROP_ML
+from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.kinds import DROP_ML, Lab, Swatch
 from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.units import parse_number

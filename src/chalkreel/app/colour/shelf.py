@@ -14,7 +14,8 @@ from chalkreel.answers.mixes import paint_of
 from chalkreel.answers.shelf import masstones
 from chalkreel.app.colour.model import lab_from
 from chalkreel.app.session import Session
-from chalkreel.core.colour.cielab import Lab, rgb8_of_lab
+from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.units import parse_number

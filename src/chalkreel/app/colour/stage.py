@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QComboBox, QStackedWidget, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.colour import model
 from chalkreel.app.colour.desk import Desk
 from chalkreel.app.colour.forms import surface_form, zone_form

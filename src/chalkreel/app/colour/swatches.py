@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.core.colour.cielab import Swatch
+from chalkreel.core.colour.kinds import Swatch
 
 INK = "#101010"
 

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QPushButton
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.convert import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
-from chalkreel.answers.matters import StageName
 from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import missed_words
 from chalkreel.app.finish import model
 from chalkreel.app.finish.lanes import LaneCalendar

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
@@ -13,9 +14,10 @@ from chalkreel.app.jobs import Progress
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.media.clip import Clip, Frame
 from chalkreel.document.entities import Still
-from chalkreel.edits.grabbing import grabbed, png_of, preview_size
+
+if TYPE_CHECKING:
+    from chalkreel.core.media.clip import Clip, Frame
 
 VIDEOS = (".mp4", ".mkv", ".mov", ".avi", ".mpg", ".mpeg", ".m4v", ".webm", ".ts", ".vob")
 STEPS = ((-25, "−25"), (-1, "−1"), (1, "+1"), (25, "+25"))
@@ -53,6 +55,8 @@ class Grabber(QWidget):
         """Open a video in the worker and show its first frame."""
 
         def work(_: Progress) -> Iterator[object]:
+            from chalkreel.core.media.clip import Clip
+
             try:
                 data = path.read_bytes()
             except OSError as error:
@@ -80,12 +84,14 @@ class Grabber(QWidget):
             return
 
         def work(_: Progress) -> Iterator[object]:
+            from chalkreel.edits.grabbing import grabbed, png_of
+
             yield grabbed(session.build, name, frame, session.store.keep(png_of(frame)))
 
         session.run(work, self._take_still)
 
-    def _take_clip(self, clip: object) -> None:
-        assert isinstance(clip, Clip)
+    def _take_clip(self, found: object) -> None:
+        clip = cast("Clip", found)
         self.close_clip()
         self._clip = clip
         self.second.setVisible(clip.info.interlaced)
@@ -112,8 +118,10 @@ class Grabber(QWidget):
 
         self._session.run(work, self._take_frame)
 
-    def _take_frame(self, frame: object) -> None:
-        assert isinstance(frame, Frame)
+    def _take_frame(self, found: object) -> None:
+        from chalkreel.edits.grabbing import preview_size
+
+        frame = cast("Frame", found)
         if self._clip is None:
             return
         self.frame = frame

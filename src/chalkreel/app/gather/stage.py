@@ -9,7 +9,7 @@ from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall

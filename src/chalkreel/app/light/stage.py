@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QPushButton
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.light import model
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form

@@ -8,7 +8,7 @@ from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, SPOT, ToolKind
-from chalkreel.core.measure.scene import AXES
+from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
 from chalkreel.document.snapshot import Build
 

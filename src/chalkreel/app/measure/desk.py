@@ -12,6 +12,7 @@ from chalkreel.answers.wording import name_of
 from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.context import Context
+from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.session import Session
@@ -55,10 +56,6 @@ from chalkreel.edits.marking import (
 from chalkreel.edits.snapping import snapped
 from chalkreel.edits.squaring import square_up
 
-KEYS: tuple[tuple[ToolKind, str], ...] = (
-    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (REPEAT, "N"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"),
-    (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
-)  # fmt: skip
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
 ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 

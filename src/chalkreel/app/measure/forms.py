@@ -13,7 +13,7 @@ from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.scene import AXES
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.scale import Link
 from chalkreel.core.units import format_length, parse_length, parse_number
 from chalkreel.document.entities import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import name_of, plane_name
 from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
@@ -101,6 +101,13 @@ class MeasureStage(Stage):
         """Walk to the next landmark that is expected on this still."""
         self.view.walk_to(lambda handle: handle.ghost)
         self.session.prompted.emit("Arrows nudge ¼ pixel, Enter accepts the ghost, G goes to the next, Esc backs out.")
+
+    def bend_chosen(self) -> None:
+        """Bend the outline's point that was walked to."""
+        self.desk.bend_chosen()
+
+    def delete_chosen(self) -> None:
+        self.remove_selected()
 
     def remove_selected(self) -> None:
         """Remove the chosen mark."""

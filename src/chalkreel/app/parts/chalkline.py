@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
-from chalkreel.answers.matters import STAGES, StageName
+from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app import theme
 from chalkreel.app.session import Session
 

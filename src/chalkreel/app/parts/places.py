@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chalkreel.answers.matters import STAGES, StageName
+from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.document.entities import Dimension, Reading, Still
 from chalkreel.document.paint_entities import Surface
 from chalkreel.document.snapshot import Build

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
-from chalkreel.app import theme
 from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.session import Session
 
@@ -23,8 +22,7 @@ class PromptStrip(QWidget):
         self.words = PlainLabel()
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.words.setAccessibleName("What the next key or click does")
-        self.state = PlainLabel()
-        self.state.setStyleSheet(f"color: {theme.current().quiet};")
+        self.state = PlainLabel("", "quiet")
         self.bar = QProgressBar()
         self.bar.setRange(0, 100)
         self.bar.setTextVisible(False)
@@ -44,7 +42,7 @@ class PromptStrip(QWidget):
     def _say(self, words: str, state: str) -> None:
         self.words.setText(words)
         self.words.setToolTip(tip(words))
-        self.words.setStyleSheet(f"color: {theme.current().state(state)};")
+        self.words.set_state(state)
 
     def _progress(self, share: float) -> None:
         busy = self._session.busy

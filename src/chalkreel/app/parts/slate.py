@@ -155,9 +155,8 @@ class Slate(QWidget):
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(1)
-        label = PlainLabel(title)
+        label = PlainLabel(title, "quiet")
         label.setFont(theme.font(11))
-        label.setStyleSheet(f"color: {theme.current().quiet};")
         self._labels[title] = label
         field.setFixedWidth(width)
         grid.addWidget(label, 0, 0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from chalkreel.answers.matters import StageName
+from chalkreel.answers.stages import StageName
 from chalkreel.app.parts.card import Card
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
@@ -40,6 +40,9 @@ class Stage(QObject):
     def refresh(self) -> None:
         """Rewrite centre and card."""
         raise NotImplementedError
+
+    def delete_chosen(self) -> None:
+        """Del was pressed, and no table had the keys."""
 
     def matters(self) -> None:
         """Write the open matters below the answers."""

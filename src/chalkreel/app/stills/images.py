@@ -10,7 +10,6 @@ from PySide6.QtGui import QImage
 
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.core.media.pyramid import halvings, thumbnail
 from chalkreel.document.entities import Still
 
 THUMB = QSize(232, 150)
@@ -59,11 +58,15 @@ class Images(QObject):
         QTimer.singleShot(0, self, lambda: self._session.run(work, take))
 
     def _make_thumbnail(self, key: tuple[str, float]) -> Iterator[object]:
+        from chalkreel.core.media.pyramid import thumbnail
+
         blob, aspect = key
         pixels = self._session.gallery.picture(blob).display()
         yield key, _image(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
 
     def _make_levels(self, blob: str) -> Iterator[object]:
+        from chalkreel.core.media.pyramid import halvings
+
         yield blob, tuple(_image(level) for level in halvings(self._session.gallery.picture(blob).display()))
 
     def _take_thumbnail(self, made: object) -> None:

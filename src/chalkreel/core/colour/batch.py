@@ -6,7 +6,8 @@ import math
 from dataclasses import dataclass
 from functools import reduce
 
-from chalkreel.core.colour.paint import DROP_ML, Paint
+from chalkreel.core.colour.kinds import DROP_ML
+from chalkreel.core.colour.paint import Paint
 from chalkreel.core.errors import RefusedError
 
 # One ml of airbrushed paint covers about 90 cm² a coat; cup, needle and overspray keep a share and a rest.

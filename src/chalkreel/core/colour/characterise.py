@@ -13,8 +13,8 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.colour.kinds import Source
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
-from chalkreel.core.colour.paint import Source
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS
 from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, internal, seen

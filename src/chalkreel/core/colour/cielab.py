@@ -7,10 +7,8 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.colour.kinds import Lab, Swatch
 from chalkreel.core.colour.spectra import Illuminant, white_xyz
-
-Lab = tuple[float, float, float]
-Swatch = tuple[int, int, int]
 
 RGB_TO_XYZ: Final = np.array(
     [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]

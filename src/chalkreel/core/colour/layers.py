@@ -12,8 +12,9 @@ from typing import Final, Literal
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.cielab import Lab, as_lab, lab_of_xyz
+from chalkreel.core.colour.cielab import as_lab, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import film_over
 from chalkreel.core.colour.mixing import Pot, pot_lab
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum

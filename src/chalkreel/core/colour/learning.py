@@ -13,7 +13,8 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.cielab import Lab, lab_of_xyz
+from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at, pot_of
 from chalkreel.core.colour.paint import Paint

@@ -11,8 +11,9 @@ import numpy.typing as npt
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import COAT
 from chalkreel.core.colour.kubelka_munk import reflectance_of
-from chalkreel.core.colour.paint import COAT, DOUBT, Paint
+from chalkreel.core.colour.paint import DOUBT, Paint
 from chalkreel.core.colour.spectra import BANDS, Illuminant, tristimulus_weights, white_xyz
 from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, seen
 from chalkreel.core.materials import Sheen

@@ -3,26 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.colour.kinds import COAT, DROP_ML, Source
 from chalkreel.core.materials import Medium, Sheen
-
-Source = Literal["metered", "card", "guess"]
 
 # One standard deviation of the logarithm of a paint's strength, by where its K and S come from.
 STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.06, "card": 0.12, "guess": 0.45}
 # How far off the first mix usually lands, in ΔE00, by the least known paint in it.
 DOUBT: Final[dict[Source, float]] = {"metered": 0.5, "card": 1.5, "guess": 4.0}
-# One thin, even coat of the shelf's white halves what shows through it.
-COAT: Final = 1.1
 # Carriers that mix in one cup. Enamels and oils share theirs; nothing else is proposed together, since a wrong
 # guess curdles the pot; makers' own advice goes first.
 _TOGETHER: Final[tuple[frozenset[Medium], ...]] = (frozenset({"enamel", "oil"}),)
-
-
-# A drop where nobody weighed their own: twenty to the millilitre.
-DROP_ML = 0.05
 
 
 @dataclass(frozen=True, eq=False)

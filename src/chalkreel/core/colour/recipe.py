@@ -16,8 +16,9 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import guessed
-from chalkreel.core.colour.cielab import Lab, as_lab
+from chalkreel.core.colour.cielab import as_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets, metric_at, stepped
 from chalkreel.core.colour.paint import Paint

@@ -13,8 +13,9 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.cielab import Lab, as_lab
+from chalkreel.core.colour.cielab import as_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.learning import Swatch, learn, warped
 from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of, stepped
 from chalkreel.core.colour.paint import Paint

@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 
-from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz, xyz_of_lab
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, as_lab, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.errors import RefusedError
 
-Mode = Literal["object", "picture", "free"]
-MODES: Final[tuple[Mode, ...]] = ("object", "picture", "free")
 MOST_LIGHTENING: Final = 0.3
 # The veil of air is a little less bright than white paint.
 AIR: Final = 0.85

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.cielab import RGB_TO_XYZ, Lab, as_lab, lab_of_xyz
+from chalkreel.core.colour.cielab import RGB_TO_XYZ, as_lab, lab_of_xyz
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.errors import RefusedError

@@ -10,8 +10,9 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import guessed
-from chalkreel.core.colour.cielab import Lab, lab_of_xyz
+from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits, Recipe, Search

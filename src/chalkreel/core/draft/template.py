@@ -7,29 +7,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from chalkreel.core.draft.allowance import inward_left, widened
 from chalkreel.core.draft.labels import placed
+from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import LineLayer, Path, Point, Sheet, Words
 from chalkreel.core.errors import RefusedError
 
-NodeKind = Literal["corner", "arc", "smooth"]
 CURVE_STEPS = 12
 ARC_STEPS = 24
 REGISTER_MM = 2.0
 NUMBER_MM = 2.2
-
-
-@dataclass(frozen=True)
-class Node:
-    """A point of an outline in mm: a corner, a point that an arc passes through, or one of a smooth run."""
-
-    x: float
-    y: float
-    bend: NodeKind = "corner"
 
 
 @dataclass(frozen=True)

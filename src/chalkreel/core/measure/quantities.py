@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.measure.scene import AXES, Axis
+from chalkreel.core.measure.axis import AXES, Axis
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
 

@@ -8,14 +8,12 @@ are the world's x, y and z; any other name is a direction of its own that the so
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.bend import Bend
 from chalkreel.core.measure.marks import Mark
 
-Axis = Literal["length", "beam", "height"]
-AXES: tuple[Axis, ...] = ("length", "beam", "height")
 Direction = str
 # Which way the model's side faces, in world axes, and which way is up on a picture of it.
 FACING: dict[str, tuple[float, float, float]] = {

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import rotation_of, unbent
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.measure.scene import AXES, Ruler
+from chalkreel.core.measure.scene import Ruler
 from chalkreel.core.measure.solver.layout import ASPECT, BEND, FOCAL, OFFSET_X, OFFSET_Y, Index, Layout
 from chalkreel.core.measure.solver.sightings import centred_marks
 from chalkreel.core.measure.solver.unknowns import Unknowns

@@ -12,7 +12,8 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.core.measure.scene import AXES, Scene
+from chalkreel.core.measure.axis import AXES
+from chalkreel.core.measure.scene import Scene
 
 Index = npt.NDArray[np.intp]
 Flags = npt.NDArray[np.bool_]

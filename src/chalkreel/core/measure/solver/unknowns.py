@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera, rotation_of
-from chalkreel.core.measure.scene import AXES
 from chalkreel.core.measure.solver.layout import (
     ASPECT,
     BEND,

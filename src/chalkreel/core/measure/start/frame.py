@@ -10,7 +10,8 @@ from dataclasses import replace
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.measure.scene import AXES, FACING, Scene
+from chalkreel.core.measure.axis import AXES
+from chalkreel.core.measure.scene import FACING, Scene
 from chalkreel.core.measure.start.estimate import Estimate
 from chalkreel.core.measure.start.unknowns_from import edge_normals
 

@@ -14,8 +14,9 @@ from dataclasses import replace
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
-from chalkreel.core.measure.scene import AXES, Scene
+from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.start.estimate import Estimate, marks_by_view
 

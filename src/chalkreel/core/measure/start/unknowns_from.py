@@ -8,9 +8,10 @@ import cv2
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.marks import Mark
-from chalkreel.core.measure.scene import AXES, Circle, Rim, Scene
+from chalkreel.core.measure.scene import Circle, Rim, Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.unknowns import Unknowns
 from chalkreel.core.measure.start.estimate import MIRROR, Estimate, nearest_to_rays

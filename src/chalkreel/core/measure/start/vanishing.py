@@ -11,8 +11,9 @@ from dataclasses import replace
 import numpy as np
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
-from chalkreel.core.measure.scene import AXES, FACING, Scene, View
+from chalkreel.core.measure.scene import FACING, Scene, View
 from chalkreel.core.measure.start.estimate import FOCAL_STEPS, plain_camera
 
 LEAST_EDGES = 2
