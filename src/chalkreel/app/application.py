@@ -13,7 +13,7 @@ from types import TracebackType
 from typing import TYPE_CHECKING
 
 from platformdirs import user_log_path
-from PySide6.QtCore import QCoreApplication, QLocale, QSettings, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QLocale, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from chalkreel.app import theme
@@ -114,7 +114,12 @@ class Application(QApplication):
         self._close_window()
         if self.session is not None:
             self.session.close()
+            self.session.deleteLater()
             self.session = None
+            # What the window and its build held goes now, not when memory is short.
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+            gc.unfreeze()
+            gc.collect()
 
     def _close_window(self) -> None:
         if self.window is not None:

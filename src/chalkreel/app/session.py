@@ -245,6 +245,10 @@ class Session(QObject):
 
     def _end(self, job: Job) -> None:
         self._jobs.discard(job)
+        if self._thinking is job:
+            self._thinking = None
+        # Its signals hold what they call, which holds the job: without this every edit would leave one behind.
+        job.deleteLater()
         if not self._jobs:
             self.progressed.emit(1.0)
 

@@ -33,6 +33,11 @@ class Gallery:
         self.put(sha, picture)
         return picture
 
+    def at_hand(self, sha: str) -> Picture | None:
+        """The picture, where it is decoded already: for whoever cannot wait."""
+        with self._lock:
+            return self._kept.get(sha)
+
     def put(self, sha: str, picture: Picture) -> None:
         """Keep a picture that was decoded before it was stored."""
         with self._lock:

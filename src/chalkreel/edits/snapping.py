@@ -8,6 +8,8 @@ from chalkreel.document.gallery import Gallery
 
 
 def snapped(gallery: Gallery, still: Still, x_px: float, y_px: float) -> tuple[float, float]:
-    """The place of the corner, line or edge under a click, or the click itself."""
-    found = snap(gallery.picture(still.blob), x_px, y_px)
+    """The place of the corner, line or edge under a click; the click itself where there is none or the still is not yet
+    decoded."""
+    picture = gallery.at_hand(still.blob)
+    found = snap(picture, x_px, y_px) if picture is not None else None
     return (found.x_px, found.y_px) if found is not None else (x_px, y_px)

@@ -138,7 +138,9 @@ class TradeOff(QWidget):
         painter.setPen(QPen(QColor(t.mint), 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
         painter.drawText(
-            QRectF(area.left() + 6, y + 1, 258, 16), Qt.AlignmentFlag.AlignLeft, "below: no difference by eye"
+            QRectF(area.left() + 6, y + 1, 258, 16),
+            Qt.AlignmentFlag.AlignLeft,
+            "below: none to be seen, if all is as computed",
         )
         painter.setPen(QColor(t.quiet))
         painter.drawText(QRectF(52, 3, 400, 18), "ΔE00 to the target, over drops in the pot; the figure counts paints")

@@ -178,7 +178,7 @@ def closeness(recipe: Recipe, landing: float, target: float) -> tuple[str, str]:
 
     A mix is called right only where its distance and both doubts together are small.
     """
-    words = f"ΔE00 {recipe.delta_e:.1f} by computation: "
+    words = f"ΔE00 {recipe.delta_e:.1f} by computation, "
     whole = math.hypot(recipe.delta_e, landing, target)
     if recipe.delta_e > OUT_OF_REACH:
         return words + "visible; out of this shelf’s reach", "warn"

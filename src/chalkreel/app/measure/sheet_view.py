@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.core.draft.sheet import LineLayer, Sheet
+from chalkreel.core.draft.labels import placed
+from chalkreel.core.draft.sheet import LineLayer, Sheet, Words
 
 PAPER, INK = "#f2f2f2", "#202020"
 LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
@@ -18,6 +21,8 @@ LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
     "dimension": ("#686868", 0.9, Qt.PenStyle.SolidLine),
     "register": ("#207040", 0.9, Qt.PenStyle.SolidLine),
 }
+# Height of a letter over the size of its font.
+LETTER_SHARE = 0.74
 SMALLEST_TEXT_PX = 9.0
 
 
@@ -30,6 +35,8 @@ class SheetView(QWidget):
         self.setMinimumSize(300, 200)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._sheet: Sheet | None = None
+        self._placed_for: tuple[Sheet, float] | None = None
+        self._placed: tuple[Words, ...] = ()
         self._hint = ""
         self._zoom, self._offset, self._fitted = 1.0, QPointF(), True
         self._pan_from: QPointF | None = None
@@ -75,8 +82,8 @@ class SheetView(QWidget):
             painter.setPen(QPen(QColor(colour), width, style))
             painter.drawEllipse(self.to_screen(*ring.centre), ring.radius * self._zoom, ring.radius * self._zoom)
         painter.setPen(QColor(INK))
-        for text in sheet.words:
-            size = max(SMALLEST_TEXT_PX, text.height * 1.35 * self._zoom)
+        for text in self._labels(sheet):
+            size = text.height * self._zoom / LETTER_SHARE
             painter.setFont(theme.font(round(size)))
             at = self.to_screen(*text.at)
             width = painter.fontMetrics().horizontalAdvance(text.words)
@@ -85,6 +92,14 @@ class SheetView(QWidget):
             box = QRectF(at.x() - 1, at.y() - painter.fontMetrics().ascent() * 0.85, width + 2, size)
             painter.fillRect(box, QColor(PAPER))
             painter.drawText(at, text.words)
+
+    def _labels(self, sheet: Sheet) -> tuple[Words, ...]:
+        """The sheet's words, large enough to read on the screen and moved clear of each other where that takes room."""
+        if self._placed_for != (sheet, self._zoom):
+            least = SMALLEST_TEXT_PX * LETTER_SHARE / self._zoom
+            grown = (replace(w, height=max(least, w.height)) for w in sheet.words)
+            self._placed_for, self._placed = (sheet, self._zoom), placed(grown)
+        return self._placed
 
     def _draw_scale(self, painter: QPainter) -> None:
         length = 50.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QComboBox,
@@ -43,7 +43,7 @@ class Slate(QWidget):
         self.version = QComboBox()
         self.unit = QComboBox()
         self.undo, self.redo = QPushButton("Undo"), QPushButton("Redo")
-        self.goto = QLineEdit()
+        self.goto, self._offered = QLineEdit(), QStringListModel()
         self.links: dict[Link, TextField] = {link: self._link_field(link) for link in ("story", "miniature", "replica")}
         self._labels: dict[str, QLabel] = {}
         row.addWidget(self._menu_button(menu))
@@ -82,11 +82,7 @@ class Slate(QWidget):
             words = f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}"
             button.setToolTip(tip(words))
         self._places = places(build)
-        self._completer = QCompleter([place.words for place in self._places], self)
-        self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self._completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        self._completer.activated.connect(self._go)
-        self.goto.setCompleter(self._completer)
+        self._offered.setStringList([place.words for place in self._places])
 
     def _set_up_controls(self) -> None:
         self.unit.addItems(["mm", "inch"])
@@ -99,6 +95,11 @@ class Slate(QWidget):
         self.redo.clicked.connect(self._session.redo)
         self.version.activated.connect(lambda: self._edit("version being built", version_id=self.version.currentData()))
         self.unit.activated.connect(lambda: self._edit("units", unit=self.unit.currentText()))
+        completer = QCompleter(self._offered, self)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.activated.connect(self._go)
+        self.goto.setCompleter(completer)
         self.goto.returnPressed.connect(lambda: self._go(self.goto.text()))
 
     def _link_field(self, link: Link) -> TextField:

@@ -10,6 +10,8 @@ Point = tuple[float, float]
 LineLayer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
 # Width of a letter over its height, as the shipped family sets it, on the wide side.
 WORD_WIDTH = 0.8
+# What hangs below the line, over the height of a capital.
+DESCENDER = 0.3
 LAYERS: tuple[LineLayer, ...] = ("cut", "score", "mask", "outline", "dimension", "register")
 
 
@@ -44,7 +46,8 @@ class Words:
         """The room that it takes, with so much clear round it: (x0, y0, x1, y1)."""
         width = WORD_WIDTH * self.height * len(self.words)
         left = self.at[0] - (width / 2 if self.centred else 0.0)
-        return left - clear, self.at[1] - clear, left + width + clear, self.at[1] + self.height + clear
+        low = self.at[1] - DESCENDER * self.height
+        return left - clear, low - clear, left + width + clear, self.at[1] + self.height + clear
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ from chalkreel.core.errors import RefusedError
 CURVE_STEPS = 12
 ARC_STEPS = 24
 REGISTER_MM = 2.0
-NUMBER_MM = 2.2
+NUMBER_MM = 3.0
 
 
 @dataclass(frozen=True)

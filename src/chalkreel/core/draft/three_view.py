@@ -18,7 +18,7 @@ GAP_MM = 14.0
 RIM_POINTS = 72
 TICK_MM = 1.6
 OFFSET_MM, STACK_MM = 7.0, 3.0
-CLEAR_MM, MOST_TRIES = 0.8, 200
+CLEAR_MM, APART_MM, MOST_TRIES = 0.8, 5.5, 200
 SMALLEST_MM = 1e-9
 # Rows of the world's axes that run right and up in each view.
 VIEWS: dict[str, tuple[tuple[float, float, float], tuple[float, float, float]]] = {
@@ -158,7 +158,7 @@ def _collide(line: Path, label: Words, other: Path, other_label: Words) -> bool:
     if overlap(box, other_box) or crosses(*_ends(line), other_box) or crosses(*_ends(other), box):
         return True
     near = [min(_from_line(p, other) for p in line.points), min(_from_line(p, line) for p in other.points)]
-    return min(near) < STACK_MM * 0.6
+    return min(near) < APART_MM
 
 
 def _ends(line: Path) -> tuple[Point, Point]:
