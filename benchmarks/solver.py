@@ -18,7 +18,8 @@ from scipy.sparse import csr_array
 from tests.core.measure.reels import Reel, reel
 from tests.core.measure.test_solver import disturbed
 
-from chalkreel.core.measure.camera import Array, cross_matrix, rotation_of
+from chalkreel.core.arrays import Array
+from chalkreel.core.measure.camera import cross_matrix, rotation_of
 from chalkreel.core.measure.quantities import Distance, measure
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations

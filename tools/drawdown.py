@@ -56,7 +56,7 @@ def photograph(colours: dict[str, Lab], hide: int | None = None, exposure: float
     askew = cv2.getPerspectiveTransform(flat, np.array(CORNERS, np.float32))
     shown = cv2.warpPerspective(sheet * light, askew, SIZE, borderValue=(0.05, 0.05, 0.05), flags=cv2.INTER_AREA)
     noise = np.random.default_rng(3).normal(0, 1.5, shown.shape)
-    return np.asarray((255 * encode_srgb(shown) + noise).clip(0, 255).astype(np.uint8))
+    return np.asarray((255 * encode_srgb(np.asarray(shown, np.float64)) + noise).clip(0, 255).astype(np.uint8))
 
 
 def demo_colours() -> dict[str, Lab]:

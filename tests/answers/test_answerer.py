@@ -11,7 +11,7 @@ import pytest
 from chalkreel.answers import answers as module
 from chalkreel.answers.answers import Answerer, Answers
 from chalkreel.answers.memo import Memo
-from chalkreel.answers.reel import solved_reel
+from chalkreel.answers.reel import reel_inputs, solved_reel
 from chalkreel.core.errors import StoppedError
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Still
@@ -116,9 +116,9 @@ def test_an_impossible_size_fails_alone(store: Store) -> None:
 
 def test_a_poor_start_never_stands_for_a_better_solution(store: Store, demo_answers: Answers) -> None:
     """However bad the solution that a session ended on, the marks decide."""
-    inputs = module.reel_inputs(store.build)
+    inputs = reel_inputs(store.build)
     assert demo_answers.sizes is not None and demo_answers.sizes.reel.start is not None
-    wrong = module.reel_inputs(exchanged(store.build, "still-3"))
+    wrong = reel_inputs(exchanged(store.build, "still-3"))
     poor = solved_reel(wrong, (demo_answers.sizes.reel.start,), lambda _: True).start
     assert poor is not None
     found = solved_reel(inputs, (Start(poor.estimate, 50.0),), lambda _: True)

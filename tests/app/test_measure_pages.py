@@ -84,8 +84,8 @@ def test_a_part_is_traced_bent_and_saved_in_three_formats(qtbot: QtBot, demo_win
     qtbot.waitUntil(lambda: all(p.exists() for p in paths.values()) and not session.busy, timeout=20_000)
     # 200 × 100 px of the still, on a replica of half the miniature's size.
     width, height = (px * still.squared.mm_per_px / 2 for px in (200, 100))
-    shapes = [np.ptp(np.array(line.get_points("xy")), axis=0) for line in
-              ezdxf.readfile(paths[".dxf"]).modelspace().query("LWPOLYLINE")]  # fmt: skip
+    lines = ezdxf.filemanagement.readfile(paths[".dxf"]).modelspace().query("LWPOLYLINE")
+    shapes = [np.ptp(np.array(line.get_points("xy")), axis=0) for line in lines]  # type: ignore[attr-defined]
     one_px = 3 * still.squared.mm_per_px / 2
     assert any(np.allclose(shape, (width, height), atol=one_px) for shape in shapes)
     root = ElementTree.parse(paths[".svg"]).getroot()

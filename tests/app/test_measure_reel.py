@@ -35,7 +35,7 @@ def at_the_desk(qtbot: QtBot, window: Window, still: str) -> None:
     window.session.choose_still(still)
     settle(qtbot, window.session)
     assert window.session.still is not None
-    qtbot.waitUntil(lambda: bool(window.images.levels(window.session.still)))
+    qtbot.waitUntil(lambda: bool(window.images.levels(window.session.still)))  # type: ignore[arg-type]
     window.measure.desk.snap.setChecked(False)
     window.measure.desk._set_snap()
 
@@ -139,9 +139,9 @@ def test_a_swapped_pair_is_named_and_repaired_with_one_click(qtbot: QtBot, demo_
     at_the_desk(qtbot, demo_window, "still-6")
     pair = [mark_on(session.build, "still-6", f"landmark-fin top, forward{side}") for side in ("", "/s")]
     assert pair[0] is not None and pair[1] is not None
-    swapped = {a.id: msgspec.structs.replace(a, landmark_id=b.landmark_id) for a, b in (pair, pair[::-1])}  # type: ignore[union-attr]
+    swapped = {a.id: msgspec.structs.replace(a, landmark_id=b.landmark_id) for a, b in (pair, pair[::-1])}  # type: ignore[type-var, union-attr]
     before = session.build.all(LandmarkMark)
-    session.commit("swapped by mistake", swapped)
+    session.commit("swapped by mistake", swapped)  # type: ignore[arg-type]
     settle(qtbot, session)
     text = card_text(demo_window)
     assert "look swapped on this still" in text and "It would change" in text

@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.application import Application
 from chalkreel.app.window import Window
+from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, FlatSet, KitPart, Landmark, LandmarkMark, Still
 from chalkreel.document.paint_entities import Surface
 from chalkreel.edits.removing import removal
@@ -24,7 +25,7 @@ def test_stopped_answers_stay_grey_and_come_when_asked_again(qtbot: QtBot, demo_
     session = demo_window.session
     part = session.build.all(KitPart)[0]
     twin = exchanged(session.build, "still-3")
-    marks = {i: e for i, e in twin.entities.items() if e is not session.build.entities.get(i)}
+    marks: Edits = {i: e for i, e in twin.entities.items() if e is not session.build.entities.get(i)}
     session.commit("exchanged", marks)
     session.stop_work()
     qtbot.waitUntil(lambda: not session.busy, timeout=30_000)
@@ -67,11 +68,11 @@ def test_undo_and_redo_at_random_bring_builds_and_answers_back(
     states = [(session.build.entities, figures(session.answers))]  # type: ignore[arg-type]
     for turn in range(6):
         mark = dice.choice(session.build.all(LandmarkMark))
-        edit = {
+        edits: dict[int, Edits] = {
             0: {mark.id: None}, 1: removal(session.build, dice.choice(session.build.all(Dimension)).id),
             2: {f"part-{turn}": KitPart(id=f"part-{turn}", name="fin")},
-        }[turn % 3]  # fmt: skip
-        session.commit("edit", edit)
+        }  # fmt: skip
+        session.commit("edit", edits[turn % 3])
         settle(qtbot, session)
         states.append((session.build.entities, figures(session.answers)))  # type: ignore[arg-type]
     at = len(states) - 1

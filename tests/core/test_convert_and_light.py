@@ -54,7 +54,7 @@ def test_a_lamination_wins_where_no_sheet_comes_near() -> None:
 
 
 def white(count: int, **more: object) -> LedString:
-    return LedString("w", "white", count, 3.1, 10.0, **more)
+    return LedString("w", "white", count, 3.1, 10.0, **more)  # type: ignore[arg-type]
 
 
 def test_hand_worked_resistors() -> None:

@@ -38,7 +38,7 @@ def test_corners_stay_corners():
 def test_an_arc_through_three_points_of_a_circle_is_that_circle(radius, start):
     turns = (start, start + 1.1, start + 2.3)
     bends = ("corner", "arc", "corner")
-    a, m, b = (Node(radius * math.cos(t), radius * math.sin(t), bend) for t, bend in zip(turns, bends, strict=True))
+    a, m, b = (Node(radius * math.cos(t), radius * math.sin(t), bend) for t, bend in zip(turns, bends, strict=True))  # type: ignore[arg-type]
     points = np.array(curve((a, m, b), closed=False))
     assert np.allclose(np.hypot(*points.T), radius)
     assert length(points) == pytest.approx(2.3 * radius, rel=1e-3)

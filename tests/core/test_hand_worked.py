@@ -69,9 +69,9 @@ def test_a_mix_is_judged_under_the_lamp_that_lights_its_target() -> None:
         made = guessed(np.array(lab), "matte")
         paint = Paint("own", made.absorption, made.scattering)
         target = tuple(float(v) for v in pot_lab(pot_of((("own", 1),), (paint,)), "matte"))
-        recipe = predict_recipe((("own", 4),), (paint,), target, "matte")
+        recipe = predict_recipe((("own", 4),), (paint,), target, "matte")  # type: ignore[arg-type]
         assert recipe is not None
-        found = worth(recipe, (paint,), target, "matte")
+        found = worth(recipe, (paint,), target, "matte")  # type: ignore[arg-type]
         assert {lamp for lamp, _ in found.by_lamp} == {"D65", "A", "LED-B2"}
         assert max(error for _, error in found.by_lamp) < 1.0
 

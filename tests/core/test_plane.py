@@ -85,7 +85,7 @@ def test_intervals_cover_the_truth_over_repeats() -> None:
         plane = squared(view, rng.normal(0, 0.6, (4, 2)))
         plane = SquaredUp(plane.corners, 200 + rng.normal(0, 1.0), 1.0, 120 + rng.normal(0, 0.6), 0.6)
         ends = line + rng.normal(0, 0.6, (2, 2))
-        found = measure_plane(plane, (), (segment(*ends[0], *ends[1], sigma=0.6),))
+        found = measure_plane(plane, (), (segment(*ends[0], *ends[1], sigma=0.6),))  # type: ignore[misc]
         inside += abs(found.lengths_mm[0] - true) <= 1.96 * found.sigma_mm[0]
     assert 0.90 <= inside / trials <= 0.98
 

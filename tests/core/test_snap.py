@@ -17,7 +17,7 @@ def drawn(paint) -> Picture:
     fine = np.full((60 * FINE, 60 * FINE), 60, np.uint8)
     paint(fine)
     small = cv2.resize(cv2.GaussianBlur(fine, (0, 0), 0.6 * FINE), (60, 60), interpolation=cv2.INTER_AREA)
-    return Picture(np.repeat(small[:, :, None], 3, axis=2))
+    return Picture(np.repeat(small[:, :, None], 3, axis=2))  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("place", [30.0, 30.3, 30.65])

@@ -69,7 +69,7 @@ def test_a_table_of_readings_is_read_too() -> None:
         (b"\x00\x01\x02" * 50, "neither"),
         (b"name,a,b\nx,1,2\n", "columns of reflectance"),
         (cgats([0.2] * 15, [0.2] * 16), "cut short"),
-        (cgats([0.2] * 15 + ["much"], [0.2] * 16), "no number"),
+        (cgats([0.2] * 15 + ["much"], [0.2] * 16), "no number"),  # type: ignore[list-item]
         (cgats([-3.0] * 16, [0.2] * 16), "no reflectances"),
         (cgats([float("nan")] * 16, [0.2] * 16), "no reflectances"),
         (b"BEGIN_DATA_FORMAT\nEND_DATA_FORMAT\nBEGIN_DATA\n1 2\nEND_DATA\n", "names no columns"),

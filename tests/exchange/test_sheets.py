@@ -42,7 +42,7 @@ def test_svg_is_in_millimetres(tmp_path: FilePath) -> None:
 
 def test_dxf_is_in_millimetres_on_layers(tmp_path: FilePath) -> None:
     write_dxf(PLATE, tmp_path / "p.dxf")
-    drawing = ezdxf.readfile(tmp_path / "p.dxf")
+    drawing = ezdxf.readfile(tmp_path / "p.dxf")  # type: ignore[attr-defined]
     assert drawing.units == ezdxf.units.MM
     assert not drawing.audit().has_errors
     outline = drawing.modelspace().query('LWPOLYLINE[layer=="cut"]').first

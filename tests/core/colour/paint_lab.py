@@ -4,6 +4,8 @@ Radiative transfer in a plane layer by doubling (van de Hulst 1963; Prahl, van G
 reflection per direction, white pigment that crowds (scatters less the more of it there is), 45°/0° geometry.
 """
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from chalkreel.demo.evidence import bench_range
@@ -62,23 +64,23 @@ class PaintLab:
         self.bottles = {p.name: (0.5 * np.array(p.absorption), 4 / 3 * np.array(p.scattering)) for p in bench_range()}
         self.scale = self._scale()
 
-    def constants(self, drops: dict[str, float]) -> tuple[np.ndarray, np.ndarray]:
+    def constants(self, drops: Mapping[str, float]) -> tuple[np.ndarray, np.ndarray]:
         """Absorption and scattering of a mix per unit of thickness."""
         total = sum(drops.values())
         absorbing = sum(n / total * self.bottles[name][0] for name, n in drops.items())
         scattering = sum(n / total * self.bottles[name][1] for name, n in drops.items())
         white = drops.get("titanium white", 0) / total
-        return absorbing, scattering * (1 - CROWDING * white**2)
+        return absorbing, scattering * (1 - CROWDING * white**2)  # type: ignore[return-value]
 
-    def true(self, drops: dict[str, float], sheen: str = "matte") -> np.ndarray:
+    def true(self, drops: Mapping[str, float], sheen: str = "matte") -> np.ndarray:
         """Reflectance (36,) of an opaque coat."""
         return self.scale * seen_from_above(layer(*self.constants(drops), 60.0)[0]) + 0.04 * MATTE[sheen]
 
-    def metered(self, drops: dict[str, float], sheen: str = "matte") -> np.ndarray:
+    def metered(self, drops: Mapping[str, float], sheen: str = "matte") -> np.ndarray:
         """The same as a meter reads it."""
         return self.true(drops, sheen) * (1 + self.rng.normal(0, self.noise)) + self.rng.normal(0, 0.0005, 36)
 
-    def stack(self, films: list[tuple[dict[str, float], float]], sheen: str) -> np.ndarray:
+    def stack(self, films: list[tuple[Mapping[str, float], float]], sheen: str) -> np.ndarray:
         """Reflectance (36,) of films over each other, the lowest first and opaque; (drops, thickness)."""
         below = layer(*self.constants(films[0][0]), 60.0)[0]
         for drops, thickness in films[1:]:

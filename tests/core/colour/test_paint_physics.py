@@ -38,11 +38,11 @@ def shelf_of(lab: PaintLab, meter=None, source: str = "metered") -> tuple[Paint,
     """Twelve paints known by masstone and three tints."""
     meter = meter or lab.metered
     white = white_constants(meter({"titanium white": 1}), "matte")
-    found = [Paint("titanium white", *white.as_pair(), source=source)]
+    found = [Paint("titanium white", *white.as_pair(), source=source)]  # type: ignore[arg-type]
     for name in TWELVE[1:]:
         tints = tuple(Tint(s, meter({name: s, "titanium white": 1 - s})) for s in (0.5, 0.2, 1 / 17))
         found.append(
-            Paint(name, *characterise(meter({name: 1}), tints, white, "matte", source).as_pair(), source=source)
+            Paint(name, *characterise(meter({name: 1}), tints, white, "matte", source).as_pair(), source=source)  # type: ignore[arg-type]
         )
     return tuple(found)
 
@@ -274,7 +274,7 @@ def test_gloss_wash_and_matte_are_foretold(lab: PaintLab, shelf: tuple[Paint, ..
             Layer("matte", "varnish", sheen="matte"),
         )
         film = [(base, 0.0), (wash, 0.03 * COAT * LAB_COAT)]
-        true = {"gloss": lab.true(base, "gloss"), "wash": lab.stack(film, "gloss"), "matte": lab.stack(film, "matte")}
+        true = {"gloss": lab.true(base, "gloss"), "wash": lab.stack(film, "gloss"), "matte": lab.stack(film, "matte")}  # type: ignore[arg-type]
         for look in looks(stack)[1:]:
             errors[look.name].append(float(delta_e_2000(np.array(look.lab), lab_of(true[look.name]))))
         unforetold.append(float(delta_e_2000(colour, lab_of(true["wash"]))))

@@ -13,12 +13,12 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import mix_reflectance
 from chalkreel.core.colour.mixing import Mixer, metric_at
 from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Limits, StoppedError, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.recipe import Limits, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.colour.target import lightened, picture_lab
 from chalkreel.core.colour.verdict import lacking, worth
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.demo.evidence import bench_range
 
 SHELF = tuple(Paint(p.name, np.array(p.absorption), np.array(p.scattering)) for p in bench_range())

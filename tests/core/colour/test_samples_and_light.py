@@ -178,7 +178,7 @@ def test_what_is_tied_to_nothing_known_is_not_anchored() -> None:
     assert [s.anchored for s in found.surfaces] == [True, True, True, False]
     for bad in (((), (Known(0, GREY),)), (samples, ())):
         with pytest.raises(RefusedError):
-            joint_colours(*bad, 3, 4)
+            joint_colours(*bad, 3, 4)  # type: ignore[call-arg]
 
 
 def glowing(lamp: tuple[float, float, float]) -> Picture:
@@ -213,7 +213,7 @@ CARD_LABS = dict(zip(FIELDS, [(45, 30, 25), (43, 29, 24), (66, 20, 14), (78, 11,
 
 
 def photographed_card(hide: int | None = None, exposure: float = 0.8) -> Picture:
-    return Picture(photograph(CARD_LABS, hide, exposure))
+    return Picture(photograph(CARD_LABS, hide, exposure))  # type: ignore[arg-type]
 
 
 def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:

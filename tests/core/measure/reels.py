@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chalkreel.core.measure.camera import Array, Camera, looking
+from chalkreel.core.measure.camera import Array, Camera, looking  # type: ignore[attr-defined]
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Landmark, Ruler, Scene, Sighting, View
 from chalkreel.core.measure.solver.layout import Layout

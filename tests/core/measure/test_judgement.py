@@ -160,8 +160,8 @@ def test_advice_keeps_its_promise():
     placed = [n for n in marked.points if n not in found.unplaced]
     wanted = Distance(placed[0], placed[5])
     before = measure(found.solution, spread, (wanted,))[0]
-    advice = advise(marked.scene, found.solution, spread, wanted)
-    advice = next(a for a in advice if a.kind == "mark")
+    every = advise(marked.scene, found.solution, spread, wanted)
+    advice = next(a for a in every if a.kind == "mark")
     place = marked.cameras[advice.view].project(marked.points[advice.landmarks[0]][None])[0]
     more = Sighting(advice.view, advice.landmarks[0], Mark(float(place[0]), float(place[1]), 0.8))
     scene = replace(marked.scene, sightings=(*marked.scene.sightings, more))

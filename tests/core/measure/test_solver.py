@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.measure.camera import rotation_of
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.quantities import Across, Angle, Distance, direction_open, measure
@@ -26,7 +26,7 @@ from chalkreel.core.measure.scene import (
 )
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations
-from chalkreel.core.measure.solver.solve import StoppedError, solve
+from chalkreel.core.measure.solver.solve import solve
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.solver.unknowns import Unknowns
 from chalkreel.core.measure.start.cold import solve_reel
@@ -188,7 +188,7 @@ def box(seed: int, click_px: float) -> Scene:
     edges = []
     for a, b, axis in SIDES:
         ends = camera.project(np.stack([points[a], points[b]])) + (rng.normal(0, click_px, (2, 2)) if click_px else 0)
-        edges.append(Edge("v", *(Mark(float(x), float(y), max(click_px, 1e-3)) for x, y in ends), axis))
+        edges.append(Edge("v", *(Mark(float(x), float(y), max(click_px, 1e-3)) for x, y in ends), axis))  # type: ignore[arg-type, call-arg]
     return Scene(
         (View("v", (1280, 800), side="several"),), tuple(Landmark(n) for n in BOX), sightings, tuple(edges),
         tuple(Parallel(a, b, axis, 0.01) for a, b, axis in SIDES), rulers=(Ruler("length", "a", "b", 600.0, 0.5),),
