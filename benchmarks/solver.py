@@ -57,7 +57,7 @@ class Flat:
         )
         self.ruler = equations.constraints[0]
         scene = self.layout.scene.rulers[0]
-        self.ends = [self.layout.seeds[scene.a][0], self.layout.seeds[scene.b][0]]
+        self.ends = [self.layout.blocks[scene.a][0], self.layout.blocks[scene.b][0]]
 
     def unknowns(self, x: Array) -> Unknowns:
         cameras = x[: 8 * self.views].reshape(-1, 8)
@@ -65,7 +65,7 @@ class Flat:
         lenses[self.layout.lens_of_view, :2] = cameras[:, 6:]
         return replace(
             self.start, rotations=rotation_of(cameras[:, :3]) @ self.start.rotations, translations=cameras[:, 3:6],
-            lenses=lenses, seeds=x[8 * self.views :].reshape(-1, 3),
+            lenses=lenses, blocks=x[8 * self.views :].reshape(-1, 3),
         )  # fmt: skip
 
     def residuals(self, x: Array) -> Array:
@@ -78,20 +78,20 @@ class Flat:
 
     def blocks(self, x: Array) -> tuple[Array, Array]:
         """Derivatives of the marks by camera (M, 2, 8) and by landmark (M, 2, 3)."""
-        by_camera, by_seed = self.sighted.linearised(self.unknowns(x))
+        by_camera, by_block = self.sighted.linearised(self.unknowns(x))
         turns = x[: 8 * self.views].reshape(-1, 8)[:, :3]
         by_camera = by_camera[:, :, :8].copy()
         by_camera[:, :, :3] = by_camera[:, :, :3] @ _left_jacobian(turns)[self.sighted.view]
-        return by_camera, by_seed
+        return by_camera, by_block
 
     def jacobian(self, x: Array) -> csr_array:
-        by_camera, by_seed = self.blocks(x)
+        by_camera, by_block = self.blocks(x)
         count = len(by_camera)
         rows = np.repeat(np.arange(2 * count), 11).reshape(count, 2, 11)
         cameras = 8 * self.sighted.view[:, None] + np.arange(8)
         seeds = 8 * self.views + 3 * self.sighted.seed[:, None] + np.arange(3)
         columns = np.repeat(np.hstack([cameras, seeds])[:, None], 2, axis=1)
-        values = np.concatenate([by_camera, by_seed], axis=2)
+        values = np.concatenate([by_camera, by_block], axis=2)
         ends = x[8 * self.views :].reshape(-1, 3)[self.ends]
         unit = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0]) / self.layout.scene.rulers[0].sigma_mm
         ruler_columns = 8 * self.views + np.concatenate([3 * e + np.arange(3) for e in self.ends])

@@ -6,7 +6,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from chalkreel.app.parts.card import Answers
+from chalkreel.app.parts.card import AnswerColumn
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.window import Window
@@ -287,7 +287,7 @@ def test_an_empty_clipboard_says_so(demo_window: Window) -> None:
 
 
 def test_stale_answers_are_grey_on_the_card(qtbot: QtBot) -> None:
-    answers = Answers()
+    answers = AnswerColumn()
     qtbot.addWidget(answers)
     answers.clear(stale=False)
     answers.figure("size", "12.3", "± 0.1 mm", "leave", "good")

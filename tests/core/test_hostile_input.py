@@ -12,7 +12,7 @@ from PIL import Image
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark, Segment
-from chalkreel.core.measure.plane import Ruler, SquaredUp, SquareOn, measure_plane
+from chalkreel.core.measure.plane import PlaneRuler, SquaredUp, SquareOn, measure_plane
 from chalkreel.core.media.decode import StillRefusedError, decode
 from chalkreel.core.scale import ScaleChain, edit_link, fit_in_space, parse_ratio
 from chalkreel.core.units import parse_length, parse_number, parse_side_ratio
@@ -82,7 +82,7 @@ def test_any_four_corners_give_finite_errors_or_a_refusal(
     corners: tuple[Mark, Mark, Mark, Mark], ends: list[Mark]
 ) -> None:
     view = SquaredUp(corners, 200.0, 2.0, 100.0, 1.0)
-    ruler = Ruler("r", Segment(ends[0], ends[1]), 50.0, 0.5)
+    ruler = PlaneRuler("r", Segment(ends[0], ends[1]), 50.0, 0.5)
     try:
         found = measure_plane(view, (ruler,), (Segment(ends[2], ends[3]),))
     except RefusedError:
@@ -97,9 +97,9 @@ def test_square_on_sizes_scale_with_their_ruler(ends: list[Mark], aspect: float)
     view = SquareOn(1.0, 2000.0, (640.0, 400.0))
     wanted = (Segment(ends[2], ends[3]),)
     try:
-        one = measure_plane(view, (Ruler("r", Segment(ends[0], ends[1]), 50.0, 0.5),), wanted, aspect)
+        one = measure_plane(view, (PlaneRuler("r", Segment(ends[0], ends[1]), 50.0, 0.5),), wanted, aspect)
     except RefusedError:
         return
-    two = measure_plane(view, (Ruler("r", Segment(ends[0], ends[1]), 100.0, 1.0),), wanted, aspect)
+    two = measure_plane(view, (PlaneRuler("r", Segment(ends[0], ends[1]), 100.0, 1.0),), wanted, aspect)
     assert two.lengths_mm[0] == pytest.approx(2 * one.lengths_mm[0])
     assert two.sigma_mm[0] == pytest.approx(2 * one.sigma_mm[0])

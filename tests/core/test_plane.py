@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size, combine_sizes
 from chalkreel.core.measure.marks import Mark, Segment, click_sigma_px
-from chalkreel.core.measure.plane import Ruler, SquaredUp, SquareOn, apply_homography, homographies, measure_plane
+from chalkreel.core.measure.plane import PlaneRuler, SquaredUp, SquareOn, apply_homography, homographies, measure_plane
 from chalkreel.core.measure.verdict import judge_part
 
 FACING = SquareOn(tilt_sigma_deg=1.0, focal_px=2000.0, centre_px=(640.0, 400.0))
@@ -43,14 +43,14 @@ def squared(view: np.ndarray, noise: np.ndarray | None = None, sigma: float = 0.
 
 def test_square_on_is_a_plain_ratio() -> None:
     found = measure_plane(
-        FACING, (Ruler("plan", segment(440, 400, 840, 400), 775.0, 4.0),), (segment(540, 300, 540, 400),)
+        FACING, (PlaneRuler("plan", segment(440, 400, 840, 400), 775.0, 4.0),), (segment(540, 300, 540, 400),)
     )
     assert found.lengths_mm[0] == pytest.approx(775 / 4)
     assert found.scale_sigma >= 4.0 / 775
 
 
 def test_pixel_aspect_corrects_the_shape() -> None:
-    rulers = (Ruler("r", segment(100, 100, 100, 200), 100.0, 0.1),)
+    rulers = (PlaneRuler("r", segment(100, 100, 100, 200), 100.0, 0.1),)
     found = measure_plane(FACING, rulers, (segment(100, 100, 200, 100),), pixel_aspect=16 / 15)
     assert found.lengths_mm[0] == pytest.approx(100 * 16 / 15)
 
@@ -71,7 +71,7 @@ def test_a_known_ratio_needs_a_ruler_for_its_scale() -> None:
     with pytest.raises(RefusedError, match="ruler"):
         measure_plane(by_ratio, (), (wanted,))
     (a, b) = seen([(-90.0, 0.0), (-90.0, 50.0)], view)
-    found = measure_plane(by_ratio, (Ruler("r", segment(*a, *b), 50.0, 0.2),), (wanted,))
+    found = measure_plane(by_ratio, (PlaneRuler("r", segment(*a, *b), 50.0, 0.2),), (wanted,))
     assert found.lengths_mm[0] == pytest.approx(50.0, rel=1e-6)
 
 
@@ -99,21 +99,21 @@ def test_square_on_errors_cover_a_real_tilt() -> None:
         points += rng.normal(0, 0.5, points.shape)
         (a, b, c, d) = points
         facing = SquareOn(1.5, 1600.0, (640.0, 400.0))
-        ruler = Ruler("r", segment(*a, *b), 140.0 + rng.normal(0, 0.3), 0.3)
+        ruler = PlaneRuler("r", segment(*a, *b), 140.0 + rng.normal(0, 0.3), 0.3)
         found = measure_plane(facing, (ruler,), (segment(*c, *d),))
         inside += abs(found.lengths_mm[0] - 150.0) <= 1.96 * found.sigma_mm[0]
     assert 0.90 <= inside / trials <= 0.985
 
 
 def test_the_surer_ruler_weighs_more_and_contradiction_widens_the_error() -> None:
-    sure = Ruler("sure", segment(200, 300, 900, 300, 0.3), 700.0, 0.5)
-    vague = Ruler("vague", segment(200, 500, 900, 500, 0.3), 735.0, 35.0)
+    sure = PlaneRuler("sure", segment(200, 300, 900, 300, 0.3), 700.0, 0.5)
+    vague = PlaneRuler("vague", segment(200, 500, 900, 500, 0.3), 735.0, 35.0)
     wanted = (segment(300, 400, 600, 400, 0.3),)
     still = SquareOn(0.01, 2000.0, (640.0, 400.0))
     both = measure_plane(still, (sure, vague), wanted)
     assert both.lengths_mm[0] == pytest.approx(300.0, rel=2e-3)
     assert {a.name: a.disagrees for a in both.agreement} == {"sure": False, "vague": False}
-    wrong = Ruler("wrong", segment(200, 500, 900, 500, 0.3), 735.0, 0.5)
+    wrong = PlaneRuler("wrong", segment(200, 500, 900, 500, 0.3), 735.0, 0.5)
     fight = measure_plane(still, (sure, wrong), wanted)
     assert all(a.disagrees for a in fight.agreement)
     assert next(a.deviation for a in fight.agreement if a.name == "wrong") == pytest.approx(0.05, abs=0.005)
@@ -129,7 +129,7 @@ def test_corners_on_a_line_are_refused(corners: list[tuple[float, float]]) -> No
 
 def test_two_marks_on_one_spot_are_refused() -> None:
     with pytest.raises(RefusedError, match="same spot"):
-        measure_plane(FACING, (Ruler("r", segment(5, 5, 5, 5), 1.0, 0.1),), ())
+        measure_plane(FACING, (PlaneRuler("r", segment(5, 5, 5, 5), 1.0, 0.1),), ())
 
 
 @settings(max_examples=30, deadline=None)

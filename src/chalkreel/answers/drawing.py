@@ -46,7 +46,7 @@ def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
     assert solution is not None
     found = {}
     for landmark in build.all(Landmark):
-        if landmark.id in solution.layout.seeds:
+        if landmark.id in solution.layout.blocks:
             x, y, z = (float(v) * factor for v in solution.point(landmark.id))
             found[landmark.id] = (x, y, z)
     return found

@@ -16,8 +16,7 @@ from chalkreel.core.colour.characterise import BLACKEST
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import DROP_ML, MODES, Lab, Mode, Swatch
 from chalkreel.core.colour.layers import aim_through
-from chalkreel.core.colour.learning import Lessons, learn
-from chalkreel.core.colour.learning import Swatch as TestSwatch
+from chalkreel.core.colour.learning import DrySwatch, Lessons, learn
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of
 from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
@@ -136,7 +135,7 @@ def paint_of(paint: ShelfPaint) -> Paint:
 def lessons_of(build: Build, shelf: tuple[Paint, ...]) -> Lessons:
     """What all swatches of the build's pots teach of the shelf."""
     swatches = [
-        TestSwatch(drops, step.swatch_lab, sheen_of(shelf))
+        DrySwatch(drops, step.swatch_lab, sheen_of(shelf))
         for pot in build.all(PaintPot)
         if pot.teaches
         for drops, step in _states(pot)

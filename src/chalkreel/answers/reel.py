@@ -211,7 +211,7 @@ def _lack(quantity: Quantity, solution: Solution, spread: Spread, scaled: bool) 
         lost = [] if quantity.circle in layout.circles else [quantity.circle]
     else:
         ends = (quantity.a, quantity.b) if isinstance(quantity, Distance) else (quantity.a, quantity.corner, quantity.b)
-        lost = [key for key in ends if key not in layout.seeds]
+        lost = [key for key in ends if key not in layout.blocks]
     if lost:
         return Lack("second still", lost[0])
     if not scaled and not isinstance(quantity, Angle):

@@ -14,8 +14,8 @@ from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.combine import Size, combine_sizes
 from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import (
+    PlaneRuler,
     PlaneSizes,
-    Ruler,
     RulerAgreement,
     SquaredUp,
     SquareOn,
@@ -132,15 +132,15 @@ def _measure(build: Build, still: Still, plane_id: str) -> tuple[PlaneRow, dict[
     plane = build.get(Plane, plane_id)
     bend = bend_of(build, still)
 
-    def eased(mark: Mark) -> Mark:
+    def undistorted(mark: Mark) -> Mark:
         return bend.straightened(mark, (still.width_px, still.height_px), still.pixel_aspect) if bend else mark
 
-    known = tuple(_ruler(r, build.chain, eased) for r in rulers_on(build, still.id, plane_id))
+    known = tuple(_ruler(r, build.chain, undistorted) for r in rulers_on(build, still.id, plane_id))
     try:
         found = measure_plane(
-            _view(still, plane, build.chain, eased),
+            _view(still, plane, build.chain, undistorted),
             (*known, *_own_scale(still, plane_id)),
-            tuple(Segment(eased(r.a), eased(r.b)) for r in readings),
+            tuple(Segment(undistorted(r.a), undistorted(r.b)) for r in readings),
             still.pixel_aspect,
         )
     except RefusedError as refusal:
@@ -154,13 +154,13 @@ def _pairs(found: PlaneSizes) -> list[tuple[float, float]]:
     return [(float(mm), float(sigma)) for mm, sigma in zip(found.lengths_mm, found.sigma_mm, strict=True)]
 
 
-def _own_scale(still: Still, plane_id: str) -> tuple[Ruler, ...]:
+def _own_scale(still: Still, plane_id: str) -> tuple[PlaneRuler, ...]:
     """A squared-up still is its own ruler."""
     if still.squared is None or plane_id:
         return ()
     width = still.width_px * still.squared.mm_per_px
     across = Segment(Mark(0.0, 0.0, 0.01), Mark(still.width_px, 0.0, 0.01))
-    return (Ruler("scale of the squared-up still", across, width, SQUARED_SHARE * width),)
+    return (PlaneRuler("scale of the squared-up still", across, width, SQUARED_SHARE * width),)
 
 
 def rulers_on(build: Build, still_id: str, plane_id: str) -> tuple[RulerMark, ...]:
@@ -168,16 +168,20 @@ def rulers_on(build: Build, still_id: str, plane_id: str) -> tuple[RulerMark, ..
     return tuple(r for r in build.all(RulerMark) if r.still_id == still_id and r.plane_id == plane_id)
 
 
-def _ruler(mark: RulerMark, chain: ScaleChain, eased: Callable[[Mark], Mark]) -> Ruler:
+def _ruler(mark: RulerMark, chain: ScaleChain, undistorted: Callable[[Mark], Mark]) -> PlaneRuler:
     factor = chain.convert(1.0, mark.link, "miniature")
-    return Ruler(mark.name, Segment(eased(mark.a), eased(mark.b)), mark.length_mm * factor, mark.sigma_mm * factor)
+    return PlaneRuler(
+        mark.name, Segment(undistorted(mark.a), undistorted(mark.b)), mark.length_mm * factor, mark.sigma_mm * factor
+    )
 
 
-def _view(still: Still, plane: Plane | None, chain: ScaleChain, eased: Callable[[Mark], Mark]) -> SquareOn | SquaredUp:
+def _view(
+    still: Still, plane: Plane | None, chain: ScaleChain, undistorted: Callable[[Mark], Mark]
+) -> SquareOn | SquaredUp:
     if plane is None:
         focal = USUAL_FOCAL * max(still.width_px * still.pixel_aspect, still.height_px)
         return SquareOn(still.tilt_sigma_deg, focal, (still.width_px / 2, still.height_px / 2))
-    a, b, c, d = (eased(corner) for corner in plane.corners)
+    a, b, c, d = (undistorted(corner) for corner in plane.corners)
     if plane.height_mm is None:
         return SquaredUp((a, b, c, d), plane.width_mm, plane.width_sigma_mm)
     factor = chain.convert(1.0, plane.link, "miniature")

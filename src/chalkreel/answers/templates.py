@@ -174,7 +174,7 @@ def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dic
     right, down = np.array(squared.right), np.array(squared.down)
     found = {}
     for landmark in build.all(Landmark):
-        if landmark.id in solution.layout.seeds:
+        if landmark.id in solution.layout.blocks:
             away = (solution.point(landmark.id) - np.array(squared.corner_mm)) * factor
             x, y, off = float(away @ right), height - float(away @ down), abs(float(away @ np.cross(right, down)))
             if off < NEAR_PLANE * max(width, height) and 0 <= x <= width and 0 <= y <= height:

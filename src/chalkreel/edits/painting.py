@@ -171,7 +171,7 @@ def _plane_under(build: Build, reel: ReelAnswer, still: Still, centre: Array) ->
     """Points (M, 3) of the flat whose landmarks surround the patch, or of the face that landmarks round it make."""
     assert reel.solution is not None
     solution = reel.solution
-    placed = {m.id: solution.point(m.id) for m in build.all(Landmark) if m.id in solution.layout.seeds}
+    placed = {m.id: solution.point(m.id) for m in build.all(Landmark) if m.id in solution.layout.blocks}
     camera = solution.camera(still.id)
     projected = {i: camera.project(p[None])[0] for i, p in placed.items()}
     seen = {i: xy for i, xy in projected.items() if np.isfinite(xy).all()}

@@ -9,7 +9,7 @@ import numpy as np
 
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.rectify import Flat, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
+from chalkreel.core.measure.rectify import Panel, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
 from chalkreel.document.entities import FlatSet, Plane, SquaredPlane, Still
 from chalkreel.document.entity import new_id
 from chalkreel.document.gallery import Gallery
@@ -21,14 +21,14 @@ LONGEST_PX = 1800
 
 
 @dataclass(frozen=True)
-class SquaredUp:
+class SquaredStill:
     """A picture file (PNG) and the still that will show it; its blob is filled in when the picture is kept."""
 
     png: bytes
     still: Still
 
 
-def square_up(build: Build, sizes: Sizes, gallery: Gallery, plane_id: str, blend: bool) -> SquaredUp:
+def square_up(build: Build, sizes: Sizes, gallery: Gallery, plane_id: str, blend: bool) -> SquaredStill:
     """Lay a flat of landmarks, or a rectangle marked on a still, flat.
 
     Raises
@@ -44,11 +44,11 @@ def square_up(build: Build, sizes: Sizes, gallery: Gallery, plane_id: str, blend
     return _from_corners(build, gallery, plane)
 
 
-def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredUp:
+def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredStill:
     reel = sizes.reel
     if reel.solution is None:
         raise RefusedError("Mark the same landmarks on two stills first: then any plane of them can be squared up.")
-    known = [i for i in flat_set.landmark_ids if i in reel.solution.layout.seeds]
+    known = [i for i in flat_set.landmark_ids if i in reel.solution.layout.blocks]
     cameras = {s.id: reel.solution.camera(s.id) for s in build.all(Still) if s.id in reel.solution.layout.views}
     # Its outer side is the one from which its landmarks were marked.
     marking = [s.view for s in reel.solution.scene.sightings if s.landmark in known]
@@ -76,7 +76,7 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     return _still(build, picture, f"{flat_set.name}, squared up from {source}", squared, best)
 
 
-def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredUp:
+def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredStill:
     still = build.get(Still, plane.still_id)
     assert still is not None
     if plane.height_mm is None:
@@ -87,19 +87,19 @@ def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredUp:
     width, height = plane.width_mm * factor, plane.height_mm * factor
     corners = np.array([(m.x_px, m.y_px) for m in plane.corners])
     finest = width / max(float(np.linalg.norm(corners[1] - corners[0])), 1.0)
-    flat = Flat(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width, height)
+    flat = Panel(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width, height)
     scale = _mm_per_px(build, flat, finest)
     picture = flatten_corners(gallery.picture(still.blob).display(), corners, width, height, scale)
     title = f"{plane.name}, squared up from still {still.number}"
     return _still(build, picture, title, SquaredPlane(scale), still)
 
 
-def _mm_per_px(build: Build, flat: Flat, finest_mm: float) -> float:
+def _mm_per_px(build: Build, flat: Panel, finest_mm: float) -> float:
     least = build.chain.convert(FINEST_REPLICA_MM, "replica", "miniature")
     return max(least, finest_mm / 2, max(flat.width_mm, flat.height_mm) / LONGEST_PX)
 
 
-def _still(build: Build, picture: Pixels, title: str, squared: SquaredPlane, source: Still | None) -> SquaredUp:
+def _still(build: Build, picture: Pixels, title: str, squared: SquaredPlane, source: Still | None) -> SquaredStill:
     done, png = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
     assert done
     still = Still(
@@ -108,4 +108,4 @@ def _still(build: Build, picture: Pixels, title: str, squared: SquaredPlane, sou
         side=source.side if source else "several", version_id=source.version_id if source else "",
         trust=source.trust if source else "fair", squared=squared,
     )  # fmt: skip
-    return SquaredUp(png.tobytes(), still)
+    return SquaredStill(png.tobytes(), still)

@@ -11,7 +11,7 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import COAT
 from chalkreel.core.colour.kubelka_munk import coat_over_black, film_over, mix_reflectance, reflectance_of
 from chalkreel.core.colour.layers import Layer, aim_through, coats_to_hide, left_showing, looks
-from chalkreel.core.colour.learning import Swatch, learn, warped
+from chalkreel.core.colour.learning import DrySwatch, learn, warped
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of, may_mix
 from chalkreel.core.colour.recipe import find_recipes
@@ -144,14 +144,14 @@ def mixed_and_judged(lab: PaintLab, shelf: tuple[Paint, ...], targets: list[np.n
     found: list[list[float]] = [[] for _ in range(rounds + 1)]
     for target in targets:
         wanted = (float(target[0]), float(target[1]), float(target[2]))
-        swatches: tuple[Swatch, ...] = ()
+        swatches: tuple[DrySwatch, ...] = ()
         for number in range(rounds + 1):
             lessons = learn(shelf, swatches)
             recipe = find_recipes(wanted, lessons.shelf, corrections=lessons.corrections)[0]
             got = lab_of(lab.true(dict(recipe.drops)))
             found[number].append(float(delta_e_2000(got, target)))
             read = got + lab.rng.normal(0, 0.1, 3)
-            swatches += (Swatch(recipe.drops, (float(read[0]), float(read[1]), float(read[2]))),)
+            swatches += (DrySwatch(recipe.drops, (float(read[0]), float(read[1]), float(read[2]))),)
     return [float(np.mean(f)) for f in found]
 
 
@@ -194,7 +194,7 @@ def test_lessons_are_taken_back_with_their_swatch(shelf: tuple[Paint, ...]) -> N
         Paint(p.name, p.absorption * 1.3, p.scattering * 1.3) if p.name == "yellow ochre" else p for p in shelf
     )
     seen_lab = pot_lab(pot_of(drops, strong), "matte")
-    swatch = Swatch(drops, (float(seen_lab[0]), float(seen_lab[1]), float(seen_lab[2])))
+    swatch = DrySwatch(drops, (float(seen_lab[0]), float(seen_lab[1]), float(seen_lab[2])))
     lessons = learn(shelf, (swatch,))
     assert lessons.strengths["yellow ochre"] > 1.02 and lessons.strengths["titanium white"] < 1.0
     back = learn(shelf, ())

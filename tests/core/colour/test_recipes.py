@@ -47,10 +47,10 @@ def test_the_search_comes_within_a_tenth_of_exhaustive(target: tuple[float, floa
 
 def test_the_lean_of_a_mix_is_its_derivative() -> None:
     mixer, sets, amounts = Mixer(SHELF, "matte"), np.array([[0, 5, 9]]), np.array([[6.0, 2.0, 0.4]])
-    lab, lean = mixer.lab_and_lean(sets, amounts)
+    lab, jacobian = mixer.lab_and_jacobian(sets, amounts)
     for paint in range(3):
         more = amounts * np.exp(1e-5 * np.eye(3)[paint])
-        assert lean[0, :, paint] == pytest.approx((mixer.lab(sets, more)[0] - lab[0]) / 1e-5, rel=1e-3, abs=1e-3)
+        assert jacobian[0, :, paint] == pytest.approx((mixer.lab(sets, more)[0] - lab[0]) / 1e-5, rel=1e-3, abs=1e-3)
 
 
 def test_the_metric_is_ciede2000_nearby() -> None:

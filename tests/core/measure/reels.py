@@ -28,8 +28,8 @@ class Reel:
 
     def truth(self, layout: Layout) -> Unknowns:
         """The true values of all unknowns of a scene of landmarks."""
-        seeds = np.zeros((layout.seed_count, 3))
-        for name, (seed, sign) in layout.seeds.items():
+        seeds = np.zeros((layout.block_count, 3))
+        for name, (seed, sign) in layout.blocks.items():
             seeds[seed] = self.points[name] * [1.0, sign, 1.0]
         lenses = np.zeros((len(layout.lenses), 5))
         for view, lens in zip(layout.scene.views, layout.lens_of_view, strict=True):

@@ -36,7 +36,7 @@ from tests.core.measure.reels import Reel, camera_at, hull, photograph, reel
 def disturbed(layout: Layout, start: Unknowns, seed: int) -> Unknowns:
     rng = np.random.default_rng(seed)
     views = len(start.rotations)
-    seeds = start.seeds + rng.normal(0, 15, start.seeds.shape)
+    seeds = start.blocks + rng.normal(0, 15, start.blocks.shape)
     lenses = start.lenses.copy()
     lenses[:, 0] += rng.normal(0, 0.08, len(lenses))
     return replace(
@@ -44,7 +44,7 @@ def disturbed(layout: Layout, start: Unknowns, seed: int) -> Unknowns:
         rotations=rotation_of(rng.normal(0, np.radians(0.6), (views, 3))) @ start.rotations,
         translations=start.translations * (1 + rng.normal(0, 0.01, (views, 1))),
         lenses=lenses,
-        seeds=seeds,
+        blocks=seeds,
     )
 
 

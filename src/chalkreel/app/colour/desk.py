@@ -31,7 +31,7 @@ NAMES: Final = {
 }  # fmt: skip
 
 
-class Desk(QWidget):
+class SamplingDesk(QWidget):
     """Tools, still and votes."""
 
     def __init__(self, session: Session, images: Images) -> None:

@@ -9,7 +9,7 @@ from textwrap import wrap
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import PotRow
 from chalkreel.app.colour import model, pots, shelf
-from chalkreel.app.parts.card import Answers as Card
+from chalkreel.app.parts.card import AnswerColumn as Card
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.interval import NORMAL_95

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QStackedWidget, QWidget
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.stages import StageName
 from chalkreel.app.colour import model
-from chalkreel.app.colour.desk import Desk
+from chalkreel.app.colour.desk import SamplingDesk
 from chalkreel.app.colour.forms import surface_form, zone_form
 from chalkreel.app.colour.layers_page import LayerStrip
 from chalkreel.app.colour.mix_page import MixPage
@@ -42,7 +42,7 @@ class ColourStage(Stage):
     name: StageName = "Colour"
 
     def __init__(self, session: Session, images: Images) -> None:
-        self.desk, self.mix, self.layers = Desk(session, images), MixPage(), LayerStrip()
+        self.desk, self.mix, self.layers = SamplingDesk(session, images), MixPage(), LayerStrip()
         self.pots, self.shelf, self.switch = PotsPage(session), ShelfPage(session), PageSwitch(tuple(PROMPTS))
         self._of_page: dict[str, QWidget] = {
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,

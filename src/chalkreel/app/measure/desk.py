@@ -60,7 +60,7 @@ from chalkreel.edits.squaring import square_up
 ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 
 
-class Desk(QWidget):
+class MarkingDesk(QWidget):
     """Marks are placed here.
 
     Signals

@@ -37,7 +37,7 @@ MOST_FAULTS, MOST_SIZES = 3, 4
 class Report:
     """Writes the card's answers."""
 
-    def __init__(self, session: Session, card: card_parts.Answers, stage: MeasureStage) -> None:
+    def __init__(self, session: Session, card: card_parts.AnswerColumn, stage: MeasureStage) -> None:
         self._session, self._card, self._stage = session, card, stage
 
     def write(self) -> None:

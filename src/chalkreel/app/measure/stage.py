@@ -9,7 +9,7 @@ from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import name_of, plane_name
 from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
-from chalkreel.app.measure.desk import Desk
+from chalkreel.app.measure.desk import MarkingDesk
 from chalkreel.app.measure.forms import ChosenForms, still_form
 from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
@@ -40,7 +40,7 @@ class MeasureStage(Stage):
 
     def __init__(self, session: Session, images: Images) -> None:
         self.pending = PendingForm(session)
-        self.desk = Desk(session, images, self.pending)
+        self.desk = MarkingDesk(session, images, self.pending)
         self.rulers = RulersPlot()
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
         self.calliper = CalliperRow(session, self.table, session.select)

@@ -30,7 +30,7 @@ class Card(QScrollArea):
         column = QVBoxLayout(body)
         column.setContentsMargins(16, 12, 12, 12)
         column.setSpacing(12)
-        self.answers = Answers()
+        self.answers = AnswerColumn()
         self.form = QVBoxLayout()
         self.form.setSpacing(6)
         column.addWidget(self.answers)
@@ -39,7 +39,7 @@ class Card(QScrollArea):
         self.setWidget(body)
 
 
-class Answers(QWidget):
+class AnswerColumn(QWidget):
     """Figures, sentences and buttons, one below the other; cleared and written anew."""
 
     def __init__(self) -> None:

@@ -89,13 +89,13 @@ def characterise(
         normal[:BANDS, :BANDS], normal[BANDS:, BANDS:] = shape_k, shape_s
         pull[:BANDS], pull[BANDS:] = -shape_k @ log_k, -shape_s @ (log_s - usual)
         for share, reflectance in swatches:
-            seen_now, by_k, by_s = _leans(share, np.exp(log_k), np.exp(log_s), white, sheen)
+            seen_now, by_k, by_s = _jacobian(share, np.exp(log_k), np.exp(log_s), white, sheen)
             weight = 1.0 / (READING_LEAST**2 + (READING_SHARE[source] * reflectance) ** 2)
-            miss = reflectance - seen_now
-            for place, lean in ((slice(None, BANDS), by_k), (slice(BANDS, None), by_s)):
-                pull[place] += weight * lean * miss
+            residual = reflectance - seen_now
+            for place, jacobian in ((slice(None, BANDS), by_k), (slice(BANDS, None), by_s)):
+                pull[place] += weight * jacobian * residual
                 for other, second in ((slice(None, BANDS), by_k), (slice(BANDS, None), by_s)):
-                    normal[place, other] += np.diag(weight * lean * second)
+                    normal[place, other] += np.diag(weight * jacobian * second)
         step = np.linalg.solve(normal + 1e-3 * np.eye(2 * BANDS), pull)
         step *= min(1.0, 1.5 / max(1e-12, float(np.abs(step).max())))
         log_k, log_s = log_k + step[:BANDS], log_s + step[BANDS:]
@@ -104,7 +104,7 @@ def characterise(
     return Constants(np.exp(np.clip(log_k, -12.0, 5.0)), np.exp(np.clip(log_s, -7.0, 1.5)))
 
 
-def _leans(share: float, k: Array, s: Array, white: Constants, sheen: Sheen) -> tuple[Array, Array, Array]:
+def _jacobian(share: float, k: Array, s: Array, white: Constants, sheen: Sheen) -> tuple[Array, Array, Array]:
     """Seen reflectance (36,) of a tint and its change per unit of log K and of log S of the paint in it."""
     under = share * s + (1.0 - share) * white.scattering
     ratio = (share * k + (1.0 - share) * white.absorption) / under

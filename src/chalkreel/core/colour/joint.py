@@ -130,7 +130,7 @@ class _Model:
         own = np.append(self.shade, 0.0)[self.facet] if self.facets else np.zeros(len(self.still))
         return np.asarray(own + np.sqrt(3.0) * self.usual_shade)
 
-    def misses(self) -> Array:
+    def residuals(self) -> Array:
         """What the samples say beyond the model, on the three axes (N, 3)."""
         return np.asarray((np.log(self.cones) - self.predicted()) @ AXES.T)
 
@@ -161,47 +161,47 @@ class _Model:
         """Normal equations of all unknowns with their priors."""
         s, g = 3 * self.surfaces, 3 * self.stills
         size = s + g + self.facets + len(self.given)
-        miss = self.misses()
+        residual = self.residuals()
         weight = self.weight[:, None] / (self.variance * self.scatter[self.still][:, None] ** 2)
-        lean = self._surface_lean()
+        jacobian = self._surface_lean()
         # Columns of each sample: its surface (3), its still (3), its facet, its still's term.
         terms = np.full(self.stills, size)
         terms[list(self.given)] = s + g + self.facets + np.arange(len(self.given))
-        columns = np.full((len(miss), 8), size)
+        columns = np.full((len(residual), 8), size)
         columns[:, 0:3] = 3 * self.surface[:, None] + np.arange(3)
         columns[:, 3:6] = s + 3 * self.still[:, None] + np.arange(3)
         columns[self.facet >= 0, 6] = s + g + self.facet[self.facet >= 0]
         columns[:, 7] = terms[self.still]
-        sides = np.zeros((len(miss), 3, 8))
-        sides[:, :, 0:3] = AXES[None] * lean[:, None, :]
+        sides = np.zeros((len(residual), 3, 8))
+        sides[:, :, 0:3] = AXES[None] * jacobian[:, None, :]
         sides[:, :, 3:6] = AXES[None]
-        sides[:, :, 6] = (lean / np.sqrt(3.0)) @ AXES.T
+        sides[:, :, 6] = (jacobian / np.sqrt(3.0)) @ AXES.T
         sides[:, :, 7] = self._term_lean() @ AXES.T
         weighted = sides * weight[:, :, None]
         blocks = weighted.transpose(0, 2, 1) @ sides
         flat = columns[:, :, None] * (size + 1) + columns[:, None, :]
         normal = np.bincount(flat.ravel(), blocks.ravel(), (size + 1) ** 2).reshape(size + 1, size + 1)
-        pull = np.bincount(columns.ravel(), (weighted.transpose(0, 2, 1) @ miss[..., None]).ravel(), size + 1)
+        pull = np.bincount(columns.ravel(), (weighted.transpose(0, 2, 1) @ residual[..., None]).ravel(), size + 1)
         normal, pull = np.array(normal[:size, :size], np.float64), np.array(pull[:size], np.float64)
-        held, away = self._priors(size)
-        return normal + held, pull - held @ away
+        precision, away = self._priors(size)
+        return normal + precision, pull - precision @ away
 
     def _priors(self, size: int) -> tuple[Array, Array]:
         """Information (size, size) of the priors and how far each unknown is from its own now."""
         s, g = 3 * self.surfaces, 3 * self.stills
-        held, away = np.empty(size), np.zeros(size)
+        precision, away = np.empty(size), np.zeros(size)
         grey = np.log(BRADFORD @ RGB_TO_XYZ @ np.full(3, 0.18))
-        held[:s], away[:s] = 1 / SURFACE_SIGMA**2, (self.rho - grey).ravel()
+        precision[:s], away[:s] = 1 / SURFACE_SIGMA**2, (self.rho - grey).ravel()
         for one in self.known:
             three = slice(3 * one.surface, 3 * one.surface + 3)
             away[three] = self.rho[one.surface] - np.log(np.maximum(BRADFORD @ one.xyz, DARKEST))
-        held[s : s + g], away[s : s + g] = 1 / LIGHT_SIGMA**2, self.gain.ravel()
-        held[s + g : s + g + self.facets] = 1 / SHADING_SIGMA**2
+        precision[s : s + g], away[s : s + g] = 1 / LIGHT_SIGMA**2, self.gain.ravel()
+        precision[s + g : s + g + self.facets] = 1 / SHADING_SIGMA**2
         away[s + g : s + g + self.facets] = self.shade
         for place, (still, term) in enumerate(self.given.items(), start=s + g + self.facets):
-            held[place] = 1 / (CONTRAST_SIGMA if term == "contrast" else VEIL_SIGMA) ** 2
+            precision[place] = 1 / (CONTRAST_SIGMA if term == "contrast" else VEIL_SIGMA) ** 2
             away[place] = self.contrast[still] if term == "contrast" else self.veil[still]
-        matrix = np.diag(held)
+        matrix = np.diag(precision)
         for one in self.known:
             three = slice(3 * one.surface, 3 * one.surface + 3)
             matrix[three, three] = one.information
@@ -227,15 +227,15 @@ class _Model:
 
     def _reweigh(self) -> None:
         """Robust weight of every sample, then the scatter of every still."""
-        miss = self.misses()
+        residual = self.residuals()
         for _ in range(2):
-            scaled = (miss**2 / (self.variance * self.scatter[self.still][:, None] ** 2)).mean(axis=1)
+            scaled = (residual**2 / (self.variance * self.scatter[self.still][:, None] ** 2)).mean(axis=1)
             self.weight = 1.0 / (1.0 + scaled / TUNING**2)
             # Brightness scatters with shading, whatever the still is worth: chroma tells of the still.
-            each = (miss[:, 1:] ** 2 / self.variance[:, 1:]).mean(axis=1)
+            each = (residual[:, 1:] ** 2 / self.variance[:, 1:]).mean(axis=1)
             count = np.bincount(self.still, self.weight, self.stills)
             total = np.bincount(self.still, self.weight * each, self.stills)
-            # Four samples' worth of the usual scatter, and what the fit has taken off the misses.
+            # Four samples' worth of the usual scatter, and what the fit has taken off the residuals.
             spent = np.bincount(self.still, minlength=self.stills)
             freedom = np.maximum(spent - 1.0, 0.3) / np.maximum(spent, 1.0)
             found = (total / freedom + 4.0 * self.trust**2) / (count + 4.0)
@@ -265,17 +265,17 @@ class _Model:
 
     def _promises(self, term: Term) -> Array:
         """Fall of the cost that a term promises for each still, its own light bending with it (Rao's score)."""
-        lean = self._term_lean(term) @ AXES.T
+        jacobian = self._term_lean(term) @ AXES.T
         weight = self.weight[:, None] / self.variance
         total = self._per_still(weight)
         # What the still's own light takes up of it.
-        lean = lean - (self._per_still(weight * lean) / np.maximum(total, 1e-9))[self.still]
-        slope = self._per_still(weight * lean * self.misses()).sum(axis=1)
+        jacobian = jacobian - (self._per_still(weight * jacobian) / np.maximum(total, 1e-9))[self.still]
+        slope = self._per_still(weight * jacobian * self.residuals()).sum(axis=1)
         if term == "veil":
             slope = np.maximum(slope, 0.0)
         prior = 1 / (CONTRAST_SIGMA if term == "contrast" else VEIL_SIGMA) ** 2
         enough = np.bincount(self.still, minlength=self.stills) >= FEWEST_SAMPLES
-        return np.asarray(enough * slope**2 / (self._per_still(weight * lean**2).sum(axis=1) + prior))
+        return np.asarray(enough * slope**2 / (self._per_still(weight * jacobian**2).sum(axis=1) + prior))
 
     def _per_still(self, values: Array) -> Array:
         """Sums (stills, 3) of values of the samples (N, 3)."""
@@ -284,9 +284,11 @@ class _Model:
     def _cost(self) -> float:
         """Minus twice the logarithm of the likelihood, with Cauchy tails and every still's scatter."""
         spread = self.variance * self.scatter[self.still][:, None] ** 2
-        scaled = (self.misses() ** 2 / spread).mean(axis=1)
-        held, away = self._priors(3 * self.surfaces + 3 * self.stills + self.facets + len(self.given))
-        return float(3 * (TUNING**2 * np.log1p(scaled / TUNING**2)).sum() + np.log(spread).sum() + away @ held @ away)
+        scaled = (self.residuals() ** 2 / spread).mean(axis=1)
+        precision, away = self._priors(3 * self.surfaces + 3 * self.stills + self.facets + len(self.given))
+        return float(
+            3 * (TUNING**2 * np.log1p(scaled / TUNING**2)).sum() + np.log(spread).sum() + away @ precision @ away
+        )
 
     def result(self) -> JointColours:
         """Colours with errors, votes and lights."""
@@ -332,8 +334,8 @@ class _Model:
         chroma = delta_e_2000(level, joint)
         worth = self.weight / self.scatter[self.still] ** 2
         share = worth / np.bincount(self.surface, worth, self.surfaces)[self.surface]
-        miss = self.misses()[:, 1:] / np.sqrt(self.variance[:, 1:])
-        far = (np.abs(miss).max(axis=1) > FAR_SIGMA) & (chroma > FAR_DELTA_E)
+        residual = self.residuals()[:, 1:] / np.sqrt(self.variance[:, 1:])
+        far = (np.abs(residual).max(axis=1) > FAR_SIGMA) & (chroma > FAR_DELTA_E)
         return tuple(
             Vote(lab[i], float(share[i]), float(apart[i]), float(chroma[i]), bool(far[i])) for i in range(len(lab))
         )

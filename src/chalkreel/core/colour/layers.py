@@ -105,15 +105,15 @@ def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
     if not over:
         return target_lab
     target, aim = np.array(target_lab), np.array(target_lab)
-    miss = np.zeros(3)
+    residual = np.zeros(3)
     for _ in range(AIMS):
         base = Layer("base", "primer", lab=as_lab(aim), sheen=sheen)
-        miss = target - np.array(looks((base, *over))[-1].lab)
-        if np.abs(miss).max() < 0.02:
+        residual = target - np.array(looks((base, *over))[-1].lab)
+        if np.abs(residual).max() < 0.02:
             break
-        aim = aim + miss
+        aim = aim + residual
         aim[0] = np.clip(aim[0], 2.0, 98.5)
-    if np.abs(miss).max() > 1.0:
+    if np.abs(residual).max() > 1.0:
         raise RefusedError("No base colour reaches this target under these layers: they darken or grey it too much.")
     return as_lab(aim)
 

@@ -31,7 +31,7 @@ SMOOTH: Final = 30.0
 
 
 @dataclass(frozen=True, eq=False)
-class Swatch:
+class DrySwatch:
     """Drops by paint name that were mixed, and the colour of their opaque dry coat."""
 
     drops: tuple[tuple[str, int], ...]
@@ -48,7 +48,7 @@ class Lessons:
     corrections: tuple[Correction, ...]
 
 
-def learn(shelf: tuple[Paint, ...], swatches: tuple[Swatch, ...]) -> Lessons:
+def learn(shelf: tuple[Paint, ...], swatches: tuple[DrySwatch, ...]) -> Lessons:
     """Refit strengths to the swatches, then correct what is left; swatches with unknown paints teach nothing."""
     names = {p.name for p in shelf}
     known = tuple(s for s in swatches if s.drops and all(name in names for name, _ in s.drops))
@@ -75,16 +75,18 @@ def warped(ratio: Array, lab: Array, sheen: Sheen) -> Array:
         slope = (seen(reflectance_of(present * np.exp(step)), sheen) - inner) / step
         xyz = inner @ weights
         sides = lab_slope(xyz) @ (slope[:, None] * weights).T
-        miss = lab_of_xyz(xyz) - lab
+        residual = lab_of_xyz(xyz) - lab
         spread = sides @ shape @ sides.T
-        move = -shape @ sides.T @ np.linalg.solve(spread + 1e-6 * np.trace(spread) * np.eye(3), miss)
+        move = -shape @ sides.T @ np.linalg.solve(spread + 1e-6 * np.trace(spread) * np.eye(3), residual)
         logs = np.clip(logs + np.clip(move, -1.0, 1.0), -3.0, 3.0)
-        if np.abs(miss).max() < 1e-3:
+        if np.abs(residual).max() < 1e-3:
             break
     return np.asarray(np.exp(logs))
 
 
-def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tuple[Swatch, ...]) -> tuple[Paint, ...]:
+def _refitted(
+    shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tuple[DrySwatch, ...]
+) -> tuple[Paint, ...]:
     """One Gauss–Newton step on the logarithms of all strengths."""
     at = {p.name: i for i, p in enumerate(shelf)}
     prior = np.array([1.0 / p.strength_sigma**2 for p in shelf])
@@ -94,11 +96,11 @@ def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tup
         rows = np.array([at[name] for name, _ in swatch.drops])
         mixer = Mixer(tuple(taught[i] for i in rows), swatch.sheen)
         counts = np.array([[float(n) for _, n in swatch.drops]])
-        lab, lean = mixer.lab_and_lean(np.arange(len(rows))[None], counts)
+        lab, jacobian = mixer.lab_and_jacobian(np.arange(len(rows))[None], counts)
         metric = metric_at(np.array(swatch.lab)) / SWATCH_SIGMA
-        sides, miss = metric @ lean[0], metric @ (lab[0] - swatch.lab)
+        sides, residual = metric @ jacobian[0], metric @ (lab[0] - swatch.lab)
         normal[np.ix_(rows, rows)] += sides.T @ sides
-        pull[rows] -= sides.T @ miss
+        pull[rows] -= sides.T @ residual
     step = np.clip(np.linalg.solve(normal, pull), -0.7, 0.7)
     factors = np.exp(present + step)
     return tuple(
@@ -107,11 +109,11 @@ def _refitted(shelf: tuple[Paint, ...], taught: tuple[Paint, ...], swatches: tup
     )
 
 
-def _shares(swatch: Swatch) -> dict[str, float]:
+def _shares(swatch: DrySwatch) -> dict[str, float]:
     total = sum(count for _, count in swatch.drops)
     return {name: count / total for name, count in swatch.drops}
 
 
-def _beyond(shelf: tuple[Paint, ...], swatch: Swatch) -> Array:
+def _beyond(shelf: tuple[Paint, ...], swatch: DrySwatch) -> Array:
     pot = pot_of(swatch.drops, shelf)
     return warped(pot.absorption / pot.scattering, np.array(swatch.lab), swatch.sheen)

@@ -100,7 +100,7 @@ class Mixer:
         reflectance = self.reflectance(sets, amounts)
         return lab_of_xyz(reflectance @ tristimulus_weights(illuminant), illuminant)
 
-    def lab_and_lean(self, sets: Sets, amounts: Array) -> tuple[Array, Array]:
+    def lab_and_jacobian(self, sets: Sets, amounts: Array) -> tuple[Array, Array]:
         """L*a*b* (N, 3) and its change (N, 3, m) per unit of the logarithm of each amount."""
         k, s = self.sums(sets, amounts)
         ratio = k / s
@@ -109,23 +109,23 @@ class Mixer:
         weights = tristimulus_weights()
         xyz = seen(inner, self.sheen) @ weights
         fall = -(1 - OUTSIDE) * (1 - INSIDE) / (1 - INSIDE * inner) ** 2 * inner / (np.maximum(root, 1e-9) * s)
-        lean = np.empty((*sets.shape, 3))
+        jacobian = np.empty((*sets.shape, 3))
         for m in range(sets.shape[1]):
             paint = sets[:, m]
             change = fall * (self.absorption[paint] - ratio * self.scattering[paint])
-            lean[:, m] = amounts[:, m, None] * (change @ weights)
-        return lab_of_xyz(xyz), lab_slope(xyz) @ lean.transpose(0, 2, 1)
+            jacobian[:, m] = amounts[:, m, None] * (change @ weights)
+        return lab_of_xyz(xyz), lab_slope(xyz) @ jacobian.transpose(0, 2, 1)
 
 
 def stepped(mixer: Mixer, target: Array, metric: Array, sets: Sets, amounts: Array) -> Array:
     """Amounts (N, m) one damped Gauss–Newton step, in their logarithms, nearer to a target L*a*b* (3,)."""
-    lab, lean = mixer.lab_and_lean(sets, amounts)
-    sides = metric @ lean
-    miss = (lab - target) @ metric.T
+    lab, jacobian = mixer.lab_and_jacobian(sets, amounts)
+    sides = metric @ jacobian
+    residual = (lab - target) @ metric.T
     normal = sides.transpose(0, 2, 1) @ sides
     level = np.trace(normal, axis1=1, axis2=2) + 1e-9
     normal += DAMPING * level[:, None, None] * np.eye(sets.shape[1])
-    step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, miss)[..., None])[..., 0]
+    step = np.linalg.solve(normal, -np.einsum("ndm,nd->nm", sides, residual)[..., None])[..., 0]
     return np.asarray(amounts * np.exp(np.clip(step, -LONGEST_STEP, LONGEST_STEP)))
 
 

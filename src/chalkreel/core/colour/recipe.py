@@ -26,8 +26,8 @@ from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.materials import Sheen
 
-# Another paint, another drop and a bottle that runs low must earn their trouble, in ΔE00.
-PAINT_TROUBLE, DROP_TROUBLE, LOW_TROUBLE = 0.25, 0.015, 0.3
+# Another paint, another drop and a bottle that runs low must earn their penalty, in ΔE00.
+PAINT_TROUBLE, DROP_TROUBLE, LOW_PENALTY = 0.25, 0.015, 0.3
 LEAST_ML: Final = 0.5
 # What lies so much further off than the best is no choice.
 WORST: Final = 4.0
@@ -92,7 +92,7 @@ class Search:
         self.target, self.mixer, self.limits = target, mixer, limits
         self.metric = metric_at(target)
         low = [p.ml_left is not None and p.ml_left < LEAST_ML for p in mixer.paints]
-        self.trouble = LOW_TROUBLE * np.array(low, float)
+        self.penalty = LOW_PENALTY * np.array(low, float)
         self.best: dict[tuple[int, int], tuple[float, tuple[int, ...], tuple[int, ...]]] = {}
 
     def run(self, most: int, progress: Callable[[float], bool]) -> None:
@@ -116,8 +116,8 @@ class Search:
         """Amounts (N, m) of the linear match at the target's own smooth spectrum, kept above a trace."""
         mixer = self.mixer
         pull, size = _linear(self.target, mixer)
-        lean = pull[sets]
-        gram = lean @ lean.transpose(0, 2, 1)
+        jacobian = pull[sets]
+        gram = jacobian @ jacobian.transpose(0, 2, 1)
         gram += 1e-6 * np.trace(gram, axis1=1, axis2=2)[:, None, None] * np.eye(sets.shape[1])
         amounts = np.linalg.solve(gram, size[sets][..., None])[..., 0]
         largest = np.abs(amounts).max(axis=1, keepdims=True)
@@ -153,9 +153,9 @@ class Search:
         return sets, amounts
 
     def error(self, sets: Sets, amounts: Array) -> Array:
-        """ΔE00 to the target (N,), what a mix unlike all swatches may be off by, the trouble of low bottles."""
-        miss = delta_e_2000(self.mixer.lab(sets, amounts), self.target)
-        return np.asarray(np.hypot(miss, self.mixer.doubt(sets, amounts)) + self.trouble[sets].sum(axis=1))
+        """ΔE00 to the target (N,), what a mix unlike all swatches may be off by, the penalty of low bottles."""
+        residual = delta_e_2000(self.mixer.lab(sets, amounts), self.target)
+        return np.asarray(np.hypot(residual, self.mixer.doubt(sets, amounts)) + self.penalty[sets].sum(axis=1))
 
     def round_off(self, sets: Sets, amounts: Array, keep: int) -> None:
         """Note the best of all whole-drop neighbours, in every total that the pot allows."""

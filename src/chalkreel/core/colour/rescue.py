@@ -16,7 +16,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
-from chalkreel.core.colour.learning import Swatch, learn, warped
+from chalkreel.core.colour.learning import DrySwatch, learn, warped
 from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of, stepped
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Recipe
@@ -26,7 +26,7 @@ from chalkreel.core.materials import Sheen
 # No eye tells these apart.
 TOLERANCE: Final = 1.0
 MOST_ADDED: Final = 3
-# A drop added must earn its trouble, in ΔE00.
+# A drop added must earn its penalty, in ΔE00.
 DROP_TROUBLE: Final = 0.012
 ROUNDS: Final = 8
 SCREENED: Final = (3000, 800, 300)
@@ -70,7 +70,7 @@ def rescue(
         words = f"“{missing[0]}” is in the pot but not on the shelf." if missing else "Nothing is in the pot yet."
         raise RefusedError(f"{words} Write down every drop, then the colour of the swatch.")
     target = np.array(target_lab)
-    taught = learn(shelf, (Swatch(drops, swatch_lab, sheen),)).shelf
+    taught = learn(shelf, (DrySwatch(drops, swatch_lab, sheen),)).shelf
     pot = fitted_pot(drops, swatch_lab, taught, sheen)
     now = float(delta_e_2000(np.array(swatch_lab), target))
     if now <= TOLERANCE:

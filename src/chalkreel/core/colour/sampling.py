@@ -120,7 +120,7 @@ def sample_region(picture: Picture, region: Region) -> Sample:
 def _cut(
     picture: Picture, region: Region
 ) -> tuple[npt.NDArray[np.uint8] | npt.NDArray[np.uint16], Mask, tuple[int, int], int]:
-    """The pixels round a region, which of them lie in it, the corner, and every how-manieth pixel was taken."""
+    """The pixels round a region, which of them lie in it, the corner, and the stride at which pixels were taken."""
     points = np.array(region.points, float)
     if len(points) < (1 if region.brush_px else 3) or not np.isfinite(points).all():
         raise RefusedError("This patch is too small. Cover at least three by three pixels of the still.")

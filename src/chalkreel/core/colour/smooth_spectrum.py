@@ -35,14 +35,14 @@ def smooth_spectrum(lab: Array) -> Array:
     z, multipliers = np.full(BANDS, np.arctanh(2.0 * level - 1.0)), np.zeros(3)
     for _ in range(ROUNDS):
         tanh = np.tanh(z)
-        lean = (1.0 - tanh**2) / 2.0
+        jacobian = (1.0 - tanh**2) / 2.0
         pull = weights @ multipliers
-        miss = weights.T @ ((tanh + 1.0) / 2.0) - target
-        gradient = np.concatenate([bend @ z + lean * pull, miss])
+        residual = weights.T @ ((tanh + 1.0) / 2.0) - target
+        gradient = np.concatenate([bend @ z + jacobian * pull, residual])
         if np.abs(gradient).max() < CLOSE:
             return np.asarray((tanh + 1.0) / 2.0)
-        sides = lean[:, None] * weights
-        system = np.block([[bend + np.diag(-2.0 * tanh * lean * pull), sides], [sides.T, np.zeros((3, 3))]])
+        sides = jacobian[:, None] * weights
+        system = np.block([[bend + np.diag(-2.0 * tanh * jacobian * pull), sides], [sides.T, np.zeros((3, 3))]])
         try:
             step = np.linalg.solve(system, -gradient)
         except np.linalg.LinAlgError:

@@ -109,25 +109,25 @@ def _fit(model: ModelName, anchors: tuple[Anchor, ...]) -> tuple[float, StillLig
     place = np.array([a.place for a in anchors])
     values = np.zeros(_PARAMETERS[model])
     values[:3] = np.log(true / seen).mean(axis=0)
-    held = np.zeros(len(values))
-    held[3:] = 1.0 / _SIGMAS[model] ** 2
+    precision = np.zeros(len(values))
+    precision[3:] = 1.0 / _SIGMAS[model] ** 2
 
-    def miss(at: Array) -> Array:
+    def residual(at: Array) -> Array:
         return np.asarray((np.log(_applied(model, at, seen, place)) - np.log(true)).ravel() / ANCHOR_SIGMA)
 
     for _ in range(ROUNDS):
-        now = miss(values)
-        sides = np.stack([(miss(values + step) - now) / 1e-5 for step in 1e-5 * np.eye(len(values))], axis=1)
-        normal = sides.T @ sides + np.diag(held + 1e-6)
-        step = np.clip(np.linalg.solve(normal, -sides.T @ now - held * values), -0.5, 0.5)
+        now = residual(values)
+        sides = np.stack([(residual(values + step) - now) / 1e-5 for step in 1e-5 * np.eye(len(values))], axis=1)
+        normal = sides.T @ sides + np.diag(precision + 1e-6)
+        step = np.clip(np.linalg.solve(normal, -sides.T @ now - precision * values), -0.5, 0.5)
         values = values + step
         if np.abs(step).max() < 1e-7:
             break
-    now = miss(values)
+    now = residual(values)
     count, free = now.size, len(values)
-    spare = max(count - free - 1, 0.5)
-    criterion = float(now @ now + held @ values**2) + 2.0 * free + 2.0 * free * (free + 1) / spare
+    freedom = max(count - free - 1, 0.5)
+    criterion = float(now @ now + precision @ values**2) + 2.0 * free + 2.0 * free * (free + 1) / freedom
     light = StillLight(model, values, 0.0, len(anchors))
     found = light.xyz(np.stack([a.rgb for a in anchors]), place)
-    residual = float(delta_e_2000(lab_of_xyz(found), lab_of_xyz(xyz)).mean())
-    return criterion, StillLight(model, values, residual, len(anchors))
+    left = float(delta_e_2000(lab_of_xyz(found), lab_of_xyz(xyz)).mean())
+    return criterion, StillLight(model, values, left, len(anchors))

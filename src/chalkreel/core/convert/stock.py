@@ -8,10 +8,10 @@ from typing import Final, Literal
 
 from chalkreel.core.errors import RefusedError
 
-Form = Literal["sheet", "strip", "rod"]
+StockForm = Literal["sheet", "strip", "rod"]
 
 # Common thicknesses and widths in mm; inch sizes as their millimetres.
-SIZES_MM: Final[dict[Form, tuple[float, ...]]] = {
+SIZES_MM: Final[dict[StockForm, tuple[float, ...]]] = {
     "sheet": (0.13, 0.25, 0.38, 0.5, 0.75, 1.0, 1.5, 2.0),
     "strip": (0.25, 0.4, 0.5, 0.75, 1.0, 1.2, 1.5, 2.0, 2.5, 3.2, 4.0, 4.8, 6.3),
     "rod": (0.3, 0.5, 0.64, 0.75, 0.88, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0, 4.8, 6.3),
@@ -23,7 +23,7 @@ LARGEST_STOCK_MM: Final = 6.8
 class StockChoice:
     """One piece or a lamination of sheets; `error_mm` is stock less wanted on the model."""
 
-    form: Form
+    form: StockForm
     pieces_mm: tuple[float, ...]
     error_mm: float
     error_story_mm: float
@@ -34,7 +34,7 @@ class StockChoice:
         return f"{self.form} {' + '.join(f'{p:g}' for p in self.pieces_mm)} mm"
 
 
-def nearest_stock(wanted_mm: float, ratio: float, form: Form | None = None) -> StockChoice | None:
+def nearest_stock(wanted_mm: float, ratio: float, form: StockForm | None = None) -> StockChoice | None:
     """The stock nearest to a size on the model; laminations of two or three sheets beat a worse single piece.
 
     Returns None where the size is beyond stock and must be cut to length. `ratio` is 48 for 1:48.
@@ -48,7 +48,7 @@ def nearest_stock(wanted_mm: float, ratio: float, form: Form | None = None) -> S
         raise RefusedError("A size to cut must be more than zero.")
     if wanted_mm > LARGEST_STOCK_MM:
         return None
-    options: list[tuple[Form, tuple[float, ...]]] = [
+    options: list[tuple[StockForm, tuple[float, ...]]] = [
         (f, (s,)) for f in SIZES_MM for s in SIZES_MM[f] if form in (None, f)
     ]
     if form in (None, "sheet"):

@@ -19,7 +19,7 @@ def valid_order(steps: tuple[Step, ...], wish: tuple[str, ...] = ()) -> tuple[St
     sorter = TopologicalSorter({step.id: set() for step in steps})
     for constraint in constraints(steps):
         sorter.add(constraint.then, constraint.first)
-    # The shipped rules have no circle (tested), so an order always exists.
+    # The shipped rules have no cycle (tested), so an order always exists.
     sorter.prepare()
     order: list[Step] = []
     ready: list[tuple[int, str]] = []

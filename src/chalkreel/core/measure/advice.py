@@ -39,8 +39,8 @@ class Advice:
 
 def advise(scene: Scene, solution: Solution, spread: Spread, quantity: Quantity) -> tuple[Advice, ...]:
     """The best mark, ruler and focal length to add for one size, the most helpful first; each helps by a tenth."""
-    _, by_global, by_seed = slopes_of(solution, (quantity,))
-    wanted = spread.factors(by_global, by_seed)[:, 0]
+    _, by_dense, by_block = slopes_of(solution, (quantity,))
+    wanted = spread.factors(by_dense, by_block)[:, 0]
     variance = float(wanted @ wanted)
     found = [*_marks(scene, solution, spread, wanted), *_rulers(solution, spread, wanted)]
     found += _focals(solution, spread, wanted)
@@ -78,8 +78,8 @@ def _rulers(solution: Solution, spread: Spread, wanted: Array) -> list[tuple[flo
     tried = [pair for pair in sorted(pairs) if frozenset(pair) not in known][:RULERS_TRIED]
     if not tried:
         return []
-    values, by_global, by_seed = slopes_of(solution, tuple(Distance(a, b) for a, b in tried))
-    factors = spread.factors(by_global, by_seed)
+    values, by_dense, by_block = slopes_of(solution, tuple(Distance(a, b) for a, b in tried))
+    factors = spread.factors(by_dense, by_block)
     variance = np.sum(factors**2, axis=0) + (RULER_SHARE * values) ** 2
     gains = (factors.T @ wanted) ** 2 / variance
     return [(float(gain), Advice("ruler", 1.0, "", pair)) for gain, pair in zip(gains, tried, strict=True)]
@@ -90,7 +90,7 @@ def _focals(solution: Solution, spread: Spread, wanted: Array) -> list[tuple[flo
     slopes = np.zeros((layout.offsets["end"], len(layout.lenses)))
     for lens in range(len(layout.lenses)):
         slopes[layout.offsets["lenses"] + LENS * lens + FOCAL, lens] = 1.0
-    factors = spread.factors(slopes, np.zeros((layout.seed_count, 3, len(layout.lenses))))
+    factors = spread.factors(slopes, np.zeros((layout.block_count, 3, len(layout.lenses))))
     gains = (factors.T @ wanted) ** 2 / (np.sum(factors**2, axis=0) + FOCAL_SHARE**2)
     view = {int(lens): v.key for v, lens in zip(solution.scene.views, layout.lens_of_view, strict=True)}
     return [(float(gain), Advice("focal", 1.0, view[lens])) for lens, gain in enumerate(gains)]

@@ -137,8 +137,8 @@ def check_rulers(solution: Solution, spread: Spread) -> tuple[RulerCheck, ...]:
     rulers = [row for row in rulers if not in_one_place(solution, row[1])]
     if not rulers:
         return tuple(found)
-    values, by_global, by_seed = slopes_of(solution, tuple(q for _, q, _ in rulers))
-    error = np.linalg.norm(spread.factors(by_global, by_seed), axis=0) / spread.widened
+    values, by_dense, by_block = slopes_of(solution, tuple(q for _, q, _ in rulers))
+    error = np.linalg.norm(spread.factors(by_dense, by_block), axis=0) / spread.widened
     for (ruler, _, length), value, sigma in zip(rulers, values, error, strict=True):
         # The ruler's own share in its adjusted length; what is left over is the others' say.
         weight = float(robust_weight(np.array([(length - value) / ruler.sigma_mm]) ** 2)[0])
@@ -204,8 +204,8 @@ def _swaps(solution: Solution, view: str, far: dict[str, float], twin: dict[str,
             continue
         place = camera.project(solution.point(other)[None])[0]
         sigma = next(s.mark.sigma_px for s in solution.scene.sightings if (s.view, s.landmark) == (view, name))
-        miss = float(np.linalg.norm(marks[name] - place)) / sigma
-        if miss < strength / SWAP_GAIN and miss < 3 * MARK_SIGMA:
+        distance = float(np.linalg.norm(marks[name] - place)) / sigma
+        if distance < strength / SWAP_GAIN and distance < 3 * MARK_SIGMA:
             found.append(name)
     return found
 
@@ -284,9 +284,9 @@ def _aspects(solution: Solution) -> list[Fault]:
     tried = np.searchsorted(equations.active, columns)
     rest = np.setdiff1d(np.arange(len(whole)), tried)
     cross = whole[np.ix_(rest, tried)]
-    eased = np.linalg.solve(whole[np.ix_(rest, rest)], np.column_stack([cross, slope[rest]]))
-    weights = np.diag(whole)[tried] - np.sum(cross * eased[:, :-1], axis=0)
-    shifts = -(slope[tried] - cross.T @ eased[:, -1]) / weights
+    eliminated = np.linalg.solve(whole[np.ix_(rest, rest)], np.column_stack([cross, slope[rest]]))
+    weights = np.diag(whole)[tried] - np.sum(cross * eliminated[:, :-1], axis=0)
+    shifts = -(slope[tried] - cross.T @ eliminated[:, -1]) / weights
     strengths = np.abs(shifts) * np.sqrt(np.maximum(weights, 0.0))
     if not single:
         return []

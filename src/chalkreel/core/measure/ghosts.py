@@ -79,18 +79,18 @@ def ghosts(solution: Solution, spread: Spread, views: tuple[str, ...] | None = N
 def _factors(layout: Layout, unknowns: Unknowns, spread: Spread, wanted: tuple[Sighting, ...]) -> Array:
     """Factors (N, 2 W) of the places, in stored pixels, of sightings with σ 1."""
     sighted = Sighted.of(layout, wanted)
-    by_camera, by_seed = sighted.linearised(unknowns)
+    by_camera, by_block = sighted.linearised(unknowns)
     count = 2 * len(wanted)
-    globals_, seeds = np.zeros((layout.offsets["end"], count)), np.zeros((layout.seed_count, 3, count))
+    dense, blocks = np.zeros((layout.offsets["end"], count)), np.zeros((layout.block_count, 3, count))
     for row, place in enumerate(sighted.order):
         columns = layout.camera_columns(sighted.view[row])
-        seed = sighted.seed[row]
+        block = sighted.block[row]
         for k in range(2):
-            globals_[columns, 2 * place + k] = by_camera[row, k, :CAMERA]
-            seeds[seed, :, 2 * place + k] = by_seed[row, k]
-        if layout.centred_seeds[seed]:
-            seeds[seed, 1, 2 * place : 2 * place + 2] = 0.0
-    return spread.factors(globals_, seeds)
+            dense[columns, 2 * place + k] = by_camera[row, k, :CAMERA]
+            blocks[block, :, 2 * place + k] = by_block[row, k]
+        if layout.centred_blocks[block]:
+            blocks[block, 1, 2 * place : 2 * place + 2] = 0.0
+    return spread.factors(dense, blocks)
 
 
 def search_line(solution: Solution, scene: Scene, view: str, landmark: str) -> tuple[tuple[float, float], ...]:

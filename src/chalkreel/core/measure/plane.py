@@ -57,7 +57,7 @@ class SquaredUp:
 
 
 @dataclass(frozen=True)
-class Ruler:
+class PlaneRuler:
     """A segment of known length (1 σ)."""
 
     name: str
@@ -98,7 +98,7 @@ class PlaneSizes:
 
 
 def measure_plane(
-    view: SquareOn | SquaredUp, rulers: tuple[Ruler, ...], segments: tuple[Segment, ...], pixel_aspect: float = 1.0
+    view: SquareOn | SquaredUp, rulers: tuple[PlaneRuler, ...], segments: tuple[Segment, ...], pixel_aspect: float = 1.0
 ) -> PlaneSizes:
     """Sizes of segments in one plane from the rulers in it.
 
@@ -176,7 +176,7 @@ class _Problem:
     """The parameter vector: click coordinates, then view parameters, then log ruler lengths."""
 
     def __init__(
-        self, view: SquareOn | SquaredUp, rulers: tuple[Ruler, ...], segments: tuple[Segment, ...], aspect: float
+        self, view: SquareOn | SquaredUp, rulers: tuple[PlaneRuler, ...], segments: tuple[Segment, ...], aspect: float
     ) -> None:
         self.view, self.rulers, self.aspect = view, rulers, aspect
         corners = list(view.corners) if isinstance(view, SquaredUp) else []

@@ -56,7 +56,7 @@ def _focal_sigma(solution: Solution, spread: Spread) -> Array:
     slopes = np.zeros((layout.offsets["end"], len(layout.lenses)))
     for lens in range(len(layout.lenses)):
         slopes[layout.offsets["lenses"] + LENS * lens + FOCAL, lens] = 1.0
-    factors = spread.factors(slopes, np.zeros((layout.seed_count, 3, len(layout.lenses))))
+    factors = spread.factors(slopes, np.zeros((layout.block_count, 3, len(layout.lenses))))
     return np.asarray(np.linalg.norm(factors, axis=0))
 
 

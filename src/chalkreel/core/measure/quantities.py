@@ -72,7 +72,7 @@ def measure(solution: Solution, spread: Spread, wanted: tuple[Quantity, ...]) ->
     slopes = _Slopes(solution, len(wanted) + 1)
     values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
     slopes.add_rulers(len(wanted))
-    factors = spread.factors(slopes.by_global, slopes.by_seed)
+    factors = spread.factors(slopes.by_dense, slopes.by_block)
     sigma = np.linalg.norm(factors[:, :-1], axis=0)
     # All in logarithms: what a size has over the rulers as they were found.
     relative = factors[:, :-1] / np.maximum(np.abs(values), SMALLEST_MM)
@@ -99,7 +99,7 @@ def on_circle(solution: Solution, view: str, circle: str, mirrored: bool, stored
 
 
 def slopes_of(solution: Solution, wanted: tuple[Quantity, ...]) -> tuple[Array, Array, Array]:
-    """Values (Q,) and slopes by globals (D, Q) and by seeds (S, 3, Q), as `Spread.factors` takes them.
+    """Values (Q,) and slopes by dense parameters (D, Q) and by blocks (S, 3, Q), as `Spread.factors` takes them.
 
     Raises
     ------
@@ -108,7 +108,7 @@ def slopes_of(solution: Solution, wanted: tuple[Quantity, ...]) -> tuple[Array, 
     """
     slopes = _Slopes(solution, len(wanted))
     values = [slopes.add(i, quantity) for i, quantity in enumerate(wanted)]
-    return np.array(values), slopes.by_global, slopes.by_seed
+    return np.array(values), slopes.by_dense, slopes.by_block
 
 
 def direction_open(quantity: Quantity, spread: Spread) -> bool:
@@ -138,15 +138,15 @@ class _Slopes:
 
     def __init__(self, solution: Solution, count: int) -> None:
         self._solution, layout = solution, solution.layout
-        self.by_global = np.zeros((layout.offsets["end"], count))
-        self.by_seed = np.zeros((layout.seed_count, 3, count))
+        self.by_dense = np.zeros((layout.offsets["end"], count))
+        self.by_block = np.zeros((layout.block_count, 3, count))
 
     def add(self, column: int, quantity: Quantity, factor: float = 1.0) -> float:
         """Put a quantity's slopes, times a factor, in a column; its value."""
         if isinstance(quantity, Across):
             row = self._solution.layout.circles[quantity.circle]
             value = float(np.exp(self._solution.unknowns.circles[row, 6])) * (1.0 if quantity.radius else 2.0)
-            self.by_global[self._solution.layout.offsets["circles"] + 7 * row + 6, column] += factor * value
+            self.by_dense[self._solution.layout.offsets["circles"] + 7 * row + 6, column] += factor * value
             return value
         if isinstance(quantity, Angle):
             return self._angle(column, quantity, factor)
@@ -173,8 +173,8 @@ class _Slopes:
         for quantity, weight in rulers:
             probe = _Slopes(self._solution, 1)
             value = probe.add(0, quantity)
-            self.by_global[:, column] += probe.by_global[:, 0] * weight / whole / value
-            self.by_seed[:, :, column] += probe.by_seed[:, :, 0] * weight / whole / value
+            self.by_dense[:, column] += probe.by_dense[:, 0] * weight / whole / value
+            self.by_block[:, :, column] += probe.by_block[:, :, 0] * weight / whole / value
 
     def _angle(self, column: int, quantity: Angle, factor: float) -> float:
         corner = self._solution.point(quantity.corner)
@@ -193,8 +193,8 @@ class _Slopes:
         return math.degrees(math.acos(cosine))
 
     def _point(self, landmark: str, slope: Array, column: int) -> None:
-        seed, sign = self._solution.layout.seeds[landmark]
+        block, sign = self._solution.layout.blocks[landmark]
         slope = slope * np.array([1.0, sign, 1.0])
-        if self._solution.layout.centred_seeds[seed]:
+        if self._solution.layout.centred_blocks[block]:
             slope[1] = 0.0
-        self.by_seed[seed, :, column] += slope
+        self.by_block[block, :, column] += slope

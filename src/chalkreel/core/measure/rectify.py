@@ -24,7 +24,7 @@ LEAST_POINTS = 3
 
 
 @dataclass(frozen=True, eq=False)
-class Flat:
+class Panel:
     """A rectangle in space: upper left corner, unit vectors right and down, size; all mm of the miniature."""
 
     corner: Array
@@ -48,7 +48,7 @@ class Flat:
         return np.asarray(self.corner + x[..., None] * self.right + y[..., None] * self.down)
 
 
-def flat_through(points: Array, seen_from: Array) -> Flat:
+def flat_through(points: Array, seen_from: Array) -> Panel:
     """The best plane through points (N, 3), upright as seen from a place (3,), with a margin round them.
 
     Raises
@@ -72,10 +72,10 @@ def flat_through(points: Array, seen_from: Array) -> Flat:
     width, height = float(np.ptp(across)), float(np.ptp(high))
     margin = MARGIN * max(width, height)
     corner = middle + (across.min() - margin) * right + (high.max() + margin) * up
-    return Flat(corner, right, -up, width + 2 * margin, height + 2 * margin)
+    return Panel(corner, right, -up, width + 2 * margin, height + 2 * margin)
 
 
-def sharpness(flat: Flat, camera: Camera) -> float:
+def sharpness(flat: Panel, camera: Camera) -> float:
     """Stored pixels for a mm in the middle of a flat, along its shorter-seen way; 0 from behind or out of sight."""
     middle = flat.corner + flat.right * flat.width_mm / 2 + flat.down * flat.height_mm / 2
     outward = np.cross(flat.down, flat.right)
@@ -87,7 +87,7 @@ def sharpness(flat: Flat, camera: Camera) -> float:
     return float(steps.min()) if inside and np.all(np.isfinite(steps)) else 0.0
 
 
-def flatten(pixels: Pixels, camera: Camera, flat: Flat, mm_per_px: float) -> tuple[Pixels, npt.NDArray[np.bool_]]:
+def flatten(pixels: Pixels, camera: Camera, flat: Panel, mm_per_px: float) -> tuple[Pixels, npt.NDArray[np.bool_]]:
     """A still (H, W, 3) resampled onto a flat, and where it shows anything."""
     places = flat.places(mm_per_px)
     seen = camera.project(places.reshape(-1, 3)).reshape(*places.shape[:2], 2)
@@ -95,7 +95,7 @@ def flatten(pixels: Pixels, camera: Camera, flat: Flat, mm_per_px: float) -> tup
     return _sampled(pixels, seen), inside
 
 
-def blended(stills: Sequence[tuple[Pixels, Camera]], flat: Flat, mm_per_px: float) -> Pixels:
+def blended(stills: Sequence[tuple[Pixels, Camera]], flat: Panel, mm_per_px: float) -> Pixels:
     """Several stills on one flat, each weighted by how sharply it shows it, brought to the first one's colours.
 
     Raises
@@ -132,7 +132,7 @@ def flatten_corners(pixels: Pixels, corners: Array, width_mm: float, height_mm: 
     RefusedError
         More than 4,000 pixels on a side, or corners that make no rectangle.
     """
-    flat = Flat(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width_mm, height_mm)
+    flat = Panel(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width_mm, height_mm)
     places = flat.places(mm_per_px)
     rectangle = np.array([[0.0, 0], [width_mm, 0], [width_mm, height_mm], [0, height_mm]])
     matrix = homographies(rectangle[None], corners[None])

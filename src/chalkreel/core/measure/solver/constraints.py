@@ -27,7 +27,7 @@ DIFFERENCE = 1e-6
 
 @dataclass(frozen=True, eq=False)
 class Constraint:
-    """N observations of one kind. `columns` (N, J) are their globals, -1 for what is no unknown of theirs.
+    """N observations of one kind. `columns` (N, J) are their dense parameters, -1 for what is no unknown of theirs.
 
     `steps` (J,) are the sizes of step on which the residual is straight.
     """
@@ -128,8 +128,8 @@ def _rims(layout: Layout) -> Constraint | None:
         values = unknowns.circles[circle[rows]] + step[:, 11:18]
         centre = np.einsum("nij,nj->ni", turn, values[:, :3] * flip[rows]) + shift
         normal = np.einsum("nij,nj->ni", turn, values[:, 3:6] * flip[rows])
-        miss, gradient = _miss(seen, centre, normal, values[:, 6])
-        return np.asarray(np.exp(lenses[:, FOCAL]) * miss / gradient / sigma[rows])[:, None]
+        residual, gradient = _rim_residual(seen, centre, normal, values[:, 6])
+        return np.asarray(np.exp(lenses[:, FOCAL]) * residual / gradient / sigma[rows])[:, None]
 
     columns = np.column_stack(
         [6 * view[:, None] + np.arange(6), _lens_columns(layout, view), _from(layout.offsets["circles"], 7, circle)]
@@ -138,7 +138,7 @@ def _rims(layout: Layout) -> Constraint | None:
     return Constraint("rim", tuple(rim.circle for rim, _ in clicks), columns, steps, evaluate)
 
 
-def _miss(seen: Array, centre: Array, normal: Array, log_radius: Array) -> tuple[Array, Array]:
+def _rim_residual(seen: Array, centre: Array, normal: Array, log_radius: Array) -> tuple[Array, Array]:
     """Share of the radius by which rays (N, 3) miss a circle's rim in its plane, and the slope of that per ray."""
     tilt = np.sum(normal * seen, axis=1)
     tilt = np.where(np.abs(tilt) > 1e-9, tilt, 1e-9)
@@ -212,12 +212,12 @@ def _flats(layout: Layout) -> Constraint | None:
     if not members:
         return None
     row = np.array([i for i, _, _ in members])
-    seed, flip, columns = _seed_parts(layout, [name for _, _, name in members])
+    block, flip, columns = _block_parts(layout, [name for _, _, name in members])
     sigma = np.array([flat.sigma_mm for _, flat, _ in members])
 
     def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
         plane = unknowns.flats[row[rows]] + step[:, :4]
-        points = (unknowns.seeds[seed[rows]] + step[:, 4:]) * flip[rows]
+        points = (unknowns.blocks[block[rows]] + step[:, 4:]) * flip[rows]
         distance = np.sum(plane[:, :3] * points, axis=1) - plane[:, 3]
         return np.asarray(distance / np.linalg.norm(plane[:, :3], axis=1) / sigma[rows])[:, None]
 
@@ -230,12 +230,12 @@ def _places(layout: Layout) -> Constraint | None:
     known = [m for m in layout.scene.landmarks if m.place_mm is not None]
     if not known:
         return None
-    seed, flip, columns = _seed_parts(layout, [m.key for m in known])
+    block, flip, columns = _block_parts(layout, [m.key for m in known])
     place = np.array([m.place_mm for m in known])
     sigma = np.array([m.place_sigma_mm for m in known])[:, None]
 
     def evaluate(unknowns: Unknowns, rows: Index, step: Array) -> Array:
-        return np.asarray(((unknowns.seeds[seed[rows]] + step) * flip[rows] - place[rows]) / sigma[rows])
+        return np.asarray(((unknowns.blocks[block[rows]] + step) * flip[rows] - place[rows]) / sigma[rows])
 
     return Constraint("place", tuple(m.key for m in known), columns, np.full(3, 100.0), evaluate)
 
@@ -244,21 +244,21 @@ class _Ends:
     """Pairs of landmarks, and the vector from one to the other."""
 
     def __init__(self, layout: Layout, pairs: list[tuple[str, str]]) -> None:
-        self._a, self._flip_a, columns_a = _seed_parts(layout, [a for a, _ in pairs])
-        self._b, self._flip_b, columns_b = _seed_parts(layout, [b for _, b in pairs])
+        self._a, self._flip_a, columns_a = _block_parts(layout, [a for a, _ in pairs])
+        self._b, self._flip_b, columns_b = _block_parts(layout, [b for _, b in pairs])
         self.columns = np.column_stack([columns_a, columns_b])
         self.steps = np.full(6, 100.0)
 
     def difference(self, unknowns: Unknowns, rows: Index, step: Array) -> Array:
-        a = (unknowns.seeds[self._a[rows]] + step[:, :3]) * self._flip_a[rows]
-        b = (unknowns.seeds[self._b[rows]] + step[:, 3:]) * self._flip_b[rows]
+        a = (unknowns.blocks[self._a[rows]] + step[:, :3]) * self._flip_a[rows]
+        b = (unknowns.blocks[self._b[rows]] + step[:, 3:]) * self._flip_b[rows]
         return np.asarray(b - a)
 
 
-def _seed_parts(layout: Layout, names: list[str]) -> tuple[Index, Array, Index]:
-    seeds = np.array([layout.seeds[name][0] for name in names], dtype=np.intp)
-    flip = np.array([[1.0, layout.seeds[name][1], 1.0] for name in names])
-    return seeds, flip, layout.seed_columns[seeds][:, None] + np.arange(3)
+def _block_parts(layout: Layout, names: list[str]) -> tuple[Index, Array, Index]:
+    blocks = np.array([layout.blocks[name][0] for name in names], dtype=np.intp)
+    flip = np.array([[1.0, layout.blocks[name][1], 1.0] for name in names])
+    return blocks, flip, layout.block_columns[blocks][:, None] + np.arange(3)
 
 
 def _along(unknowns: Unknowns, free: Index, axis: Index, step: Array) -> Array:

@@ -1,8 +1,8 @@
 """Which unknown stands where: the order of the parameters that a scene asks for.
 
-Landmarks are kept as *seeds*: a mirror pair is one seed and its image, so that symmetry is exact. All that is
-not a seed (poses, lenses, directions, flats, circles) is a *global*, as are the seeds that share an
-observation with another seed; the remaining seeds are eliminated one by one (Schur complement).
+Landmarks are kept as *blocks*: a mirror pair is one block of three parameters and its image, so that symmetry is
+exact. All that is not a block (poses, lenses, directions, flats, circles) is among the *dense* parameters, as are the
+blocks that share an observation with another block; the other blocks are eliminated one by one (Schur complement).
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ FOCAL, BEND, OFFSET_X, OFFSET_Y, ASPECT = range(5)
 
 
 class Layout:
-    """Keys to positions. `views`, `lenses`, `seeds`, `directions`, `flats`, `circles` map keys to rows."""
+    """Keys to positions. `views`, `lenses`, `blocks`, `directions`, `flats`, `circles` map keys to rows."""
 
     def __init__(self, scene: Scene) -> None:
         self.scene = scene
@@ -30,60 +30,60 @@ class Layout:
         names = [view.lens or f"lens of {view.key}" for view in scene.views]
         self.lenses = {name: i for i, name in enumerate(dict.fromkeys(names))}
         self.lens_of_view = np.array([self.lenses[name] for name in names], dtype=np.intp)
-        self.seeds: dict[str, tuple[int, float]] = {}
-        self._name_seeds()
+        self.blocks: dict[str, tuple[int, float]] = {}
+        self._name_blocks()
         named = [e.direction for e in scene.edges] + [p.direction for p in scene.parallels]
         free = [name for name in dict.fromkeys(named) if name not in AXES]
         self.directions = {name: i for i, name in enumerate(free)}
         self.flats = {flat.key: i for i, flat in enumerate(scene.flats)}
         self.circles = {circle.key: i for i, circle in enumerate(scene.circles)}
 
-    def _name_seeds(self) -> None:
+    def _name_blocks(self) -> None:
         count = 0
         for landmark in self.scene.landmarks:
-            twin = self.seeds.get(landmark.mirror)
+            twin = self.blocks.get(landmark.mirror)
             if twin is not None and landmark.mirror != landmark.key:
-                self.seeds[landmark.key] = (twin[0], -1.0)
+                self.blocks[landmark.key] = (twin[0], -1.0)
                 continue
-            self.seeds[landmark.key] = (count, 1.0)
+            self.blocks[landmark.key] = (count, 1.0)
             count += 1
 
     @cached_property
-    def seed_count(self) -> int:
-        """How many seeds there are."""
-        return 1 + max((seed for seed, _ in self.seeds.values()), default=-1)
+    def block_count(self) -> int:
+        """How many blocks there are."""
+        return 1 + max((block for block, _ in self.blocks.values()), default=-1)
 
     @cached_property
-    def centred_seeds(self) -> Flags:
-        """Which seeds lie in the mirror plane, (S,)."""
-        flags = np.zeros(self.seed_count, dtype=np.bool_)
-        flags[[self.seeds[m.key][0] for m in self.scene.landmarks if m.mirror == m.key]] = True
+    def centred_blocks(self) -> Flags:
+        """Which blocks lie in the mirror plane, (S,)."""
+        flags = np.zeros(self.block_count, dtype=np.bool_)
+        flags[[self.blocks[m.key][0] for m in self.scene.landmarks if m.mirror == m.key]] = True
         return flags
 
     @cached_property
-    def coupled_seeds(self) -> Index:
-        """Seeds that are kept as globals, in order."""
+    def coupled_blocks(self) -> Index:
+        """Blocks that are kept among the dense parameters, in order."""
         scene = self.scene
         names = {n for p in scene.parallels for n in (p.a, p.b)} | {n for r in scene.rulers for n in (r.a, r.b)}
         names |= {n for flat in scene.flats for n in flat.landmarks}
         names |= {m.key for m in scene.landmarks if m.place_mm is not None}
-        return np.array(sorted({self.seeds[n][0] for n in names}), dtype=np.intp)
+        return np.array(sorted({self.blocks[n][0] for n in names}), dtype=np.intp)
 
     @cached_property
-    def free_seeds(self) -> Index:
-        """Seeds that are eliminated, in order."""
-        return np.setdiff1d(np.arange(self.seed_count), self.coupled_seeds)
+    def free_blocks(self) -> Index:
+        """Blocks that are eliminated, in order."""
+        return np.setdiff1d(np.arange(self.block_count), self.coupled_blocks)
 
     @cached_property
     def offsets(self) -> dict[str, int]:
-        """Where each kind of global starts; "end" is how many there are, without seeds "seeds"."""
+        """Where each kind of global starts; "end" is how many there are, without blocks "blocks"."""
         counts = (
             ("poses", POSE * len(self.views)),
             ("lenses", LENS * len(self.lenses)),
             ("directions", DIRECTION * len(self.directions)),
             ("flats", FLAT * len(self.flats)),
             ("circles", ROUND * len(self.circles)),
-            ("seeds", 3 * len(self.coupled_seeds)),
+            ("blocks", 3 * len(self.coupled_blocks)),
         )
         found, at = {}, 0
         for name, count in counts:
@@ -92,15 +92,15 @@ class Layout:
         return {**found, "end": at}
 
     @cached_property
-    def seed_columns(self) -> Index:
-        """The first global column of each coupled seed, (S,); -1 for free ones."""
-        columns = np.full(self.seed_count, -1, dtype=np.intp)
-        columns[self.coupled_seeds] = self.offsets["seeds"] + 3 * np.arange(len(self.coupled_seeds))
+    def block_columns(self) -> Index:
+        """The first global column of each coupled block, (S,); -1 for free ones."""
+        columns = np.full(self.block_count, -1, dtype=np.intp)
+        columns[self.coupled_blocks] = self.offsets["blocks"] + 3 * np.arange(len(self.coupled_blocks))
         return columns
 
     @cached_property
     def active(self) -> Flags:
-        """Which globals are unknown at all; the others stay where they start."""
+        """Which dense parameters are unknown at all; the others stay where they start."""
         flags = np.ones(self.offsets["end"], dtype=np.bool_)
         lenses = flags[self.offsets["lenses"] : self.offsets["directions"]].reshape(-1, LENS)
         lenses[:, OFFSET_X:] = False
@@ -108,10 +108,10 @@ class Layout:
             lenses[lens, OFFSET_X : OFFSET_Y + 1] |= view.cropped
         flats = flags[self.offsets["flats"] : self.offsets["circles"]].reshape(-1, FLAT)
         flats[[f.across is not None for f in self.scene.flats], :3] = False
-        circles = flags[self.offsets["circles"] : self.offsets["seeds"]].reshape(-1, ROUND)
+        circles = flags[self.offsets["circles"] : self.offsets["blocks"]].reshape(-1, ROUND)
         circles[[c.across is not None for c in self.scene.circles], 3:6] = False
-        centred = self.centred_seeds[self.coupled_seeds]
-        flags[self.offsets["seeds"] + 3 * np.flatnonzero(centred) + 1] = False
+        centred = self.centred_blocks[self.coupled_blocks]
+        flags[self.offsets["blocks"] + 3 * np.flatnonzero(centred) + 1] = False
         return flags
 
     def lens_columns(self, view: int) -> Index:

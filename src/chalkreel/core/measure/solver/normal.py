@@ -1,4 +1,4 @@
-"""Normal equations of a scene and their solution by eliminating the free seeds.
+"""Normal equations of a scene and their solution by eliminating the free blocks.
 
 Reference: Triggs, McLauchlan, Hartley & Fitzgibbon, "Bundle Adjustment: A Modern Synthesis", 2000, §6
 (Schur complement on the points) and §4.3 (robust weights).
@@ -44,39 +44,39 @@ ROBUST_KINDS = ("edge", "rim", "ruler")
 class Normal:
     """Normal equations at one place.
 
-    `globals` (D, D) and `slope` (D,) are of the active globals and one last, empty row that collects what is not
-    unknown; `across` (F, 3, D), `seeds` (F, 3, 3), `seed_slope` (F, 3) are of the free seeds.
+    `dense` (D, D) and `slope` (D,) are of the active dense parameters and one last, empty row that collects what is not
+    unknown; `across` (F, 3, D), `blocks` (F, 3, 3), `block_slope` (F, 3) are of the free blocks.
     """
 
-    globals: Array
+    dense: Array
     slope: Array
     across: Array
-    seeds: Array
-    seed_slope: Array
+    blocks: Array
+    block_slope: Array
 
     def reduced(self, damping: float = 0.0) -> tuple[Array, Array, Array, Array]:
-        """The equations of the globals alone (D, D), (D,), and what takes them back to the seeds.
+        """The equations of the dense parameters alone (D, D), (D,), and what takes them back to the blocks.
 
         The last two are L⁻¹ Wᵀ (3F, D) and L⁻¹ (F, 3, 3) with V = L Lᵀ.
 
         Raises
         ------
         numpy.linalg.LinAlgError
-            A seed is not determined at all.
+            A block is not determined at all.
         """
-        damped = self.seeds.copy()
+        damped = self.blocks.copy()
         diagonal = np.einsum("sii->si", damped)
         diagonal += damping * np.maximum(diagonal, 1e-12)
         inverse = np.linalg.inv(np.linalg.cholesky(damped))
         half = (inverse @ self.across).reshape(-1, len(self.slope))
-        whole = self.globals - half.T @ half
+        whole = self.dense - half.T @ half
         index = np.arange(len(whole))
-        whole[index, index] += damping * np.maximum(np.diag(self.globals), 1e-12)
-        slope = self.slope - half.T @ (inverse @ self.seed_slope[..., None]).reshape(-1)
+        whole[index, index] += damping * np.maximum(np.diag(self.dense), 1e-12)
+        slope = self.slope - half.T @ (inverse @ self.block_slope[..., None]).reshape(-1)
         return whole, slope, half, inverse
 
     def step(self, damping: float) -> tuple[Array, Array, float]:
-        """The damped step of globals (D,) and free seeds (F, 3), and the fall of cost that it promises.
+        """The damped step of the dense parameters (D,) and free blocks (F, 3), and the fall of cost that it promises.
 
         Raises
         ------
@@ -85,13 +85,13 @@ class Normal:
         """
         whole, slope, half, inverse = self.reduced(damping)
         step = np.linalg.solve(whole, -slope)
-        inner = -(inverse @ self.seed_slope[..., None])[..., 0] - (half @ step).reshape(-1, 3)
-        seed_step = np.einsum("sji,sj->si", inverse, inner)
-        fall = -float(step @ self.slope) - float(np.sum(seed_step * self.seed_slope))
+        inner = -(inverse @ self.block_slope[..., None])[..., 0] - (half @ step).reshape(-1, 3)
+        block_step = np.einsum("sji,sj->si", inverse, inner)
+        fall = -float(step @ self.slope) - float(np.sum(block_step * self.block_slope))
         push = damping * float(
-            step @ (np.diag(self.globals) * step) + np.sum(np.einsum("sii->si", self.seeds) * seed_step**2)
+            step @ (np.diag(self.dense) * step) + np.sum(np.einsum("sii->si", self.blocks) * block_step**2)
         )
-        return np.asarray(step, np.float64), np.asarray(seed_step), 0.5 * (fall + push)
+        return np.asarray(step, np.float64), np.asarray(block_step), 0.5 * (fall + push)
 
 
 class Equations:
@@ -106,7 +106,7 @@ class Equations:
         self.use(layout.active)
 
     def use(self, active: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> None:
-        """Solve for these globals (D,) only."""
+        """Solve for these dense parameters (D,) only."""
         layout, sighted = self.layout, self.sighted
         self.active = np.flatnonzero(active)
         self.size = len(self.active) + 1
@@ -117,15 +117,15 @@ class Equations:
         self._camera_pairs = (cameras[:, :, None] * self.size + cameras[:, None, :]).ravel()
         self._cameras = cameras
         self._view_starts = np.searchsorted(sighted.view, np.arange(len(cameras) + 1))
-        free = np.full(layout.seed_count, -1, dtype=np.intp)
-        free[layout.free_seeds] = np.arange(len(layout.free_seeds))
-        self._free = free[sighted.seed]
+        free = np.full(layout.block_count, -1, dtype=np.intp)
+        free[layout.free_blocks] = np.arange(len(layout.free_blocks))
+        self._free = free[sighted.block]
         self._is_free = self._free >= 0
         rows = 3 * self._free[:, None] + np.arange(3)
         flat = rows[:, :, None] * self.size + cameras[sighted.view][:, None, :]
         self._across_index = flat[self._is_free].ravel()
-        self._seed_index = (9 * self._free[:, None] + np.arange(9))[self._is_free].ravel()
-        self._still_seeds = layout.centred_seeds[layout.free_seeds]
+        self._block_index = (9 * self._free[:, None] + np.arange(9))[self._is_free].ravel()
+        self._fixed_blocks = layout.centred_blocks[layout.free_blocks]
 
     def cost(self, unknowns: Unknowns) -> float:
         """Half the sum of squares, with Cauchy's tail where it is robust."""
@@ -140,13 +140,13 @@ class Equations:
         """The normal equations at a place, with robust weights."""
         residual = self.sighted.residuals(unknowns)
         root = np.sqrt(robust_weight(_square(residual), self.weighed))
-        by_camera, by_seed = self.sighted.linearised(unknowns)
+        by_camera, by_block = self.sighted.linearised(unknowns)
         by_camera *= root[:, None, None]
-        by_seed *= root[:, None, None]
+        by_block *= root[:, None, None]
         residual = residual * root[:, None]
         whole, slope = self._of_cameras(by_camera, residual)
-        across, seeds, seed_slope = self._of_seeds(by_camera, by_seed, residual)
-        self._of_coupled(whole, slope, by_camera, by_seed, residual)
+        across, blocks, block_slope = self._of_blocks(by_camera, by_block, residual)
+        self._of_coupled(whole, slope, by_camera, by_block, residual)
         for constraint in self.constraints:
             rows, missed = self.dense(constraint, unknowns)
             whole += rows.T @ rows
@@ -155,11 +155,11 @@ class Equations:
         whole[columns, columns] += self._prior_weight
         slope[columns] += self._prior_weight * (unknowns.lenses.ravel() - self._prior_mean)
         self._hold_lengths(whole, unknowns)
-        coupled = self._column[self.layout.offsets["seeds"] : -1]
+        coupled = self._column[self.layout.offsets["blocks"] : -1]
         whole[coupled, coupled] += 1.0 / SEED_SIGMA_MM**2
         whole[-1], whole[:, -1], slope[-1], across[..., -1] = 0.0, 0.0, 0.0, 0.0
         whole[-1, -1] = 1.0
-        return Normal(whole, slope, across, seeds, seed_slope)
+        return Normal(whole, slope, across, blocks, block_slope)
 
     def dense(self, constraint: Constraint, unknowns: Unknowns) -> tuple[Array, Array]:
         """Weighted rows (N·K, D) and residuals (N·K,) of a constraint."""
@@ -174,7 +174,7 @@ class Equations:
         return rows.reshape(-1, self.size), (missed * root).reshape(-1)
 
     def of_all(self, step: Array) -> Array:
-        """A step of the active globals (D,) as one of all globals."""
+        """A step of the active dense parameters (D,) as one of all."""
         whole = np.zeros(self.layout.offsets["end"])
         whole[self.active] = step[:-1]
         return whole
@@ -189,36 +189,38 @@ class Equations:
         whole = _sums(self._camera_pairs, blocks.ravel(), self.size**2).reshape(self.size, self.size)
         return whole, _sums(self._cameras.ravel(), slopes.ravel(), self.size)
 
-    def _of_seeds(self, by_camera: Array, by_seed: Array, residual: Array) -> tuple[Array, Array, Array]:
-        count, free = len(self.layout.free_seeds), self._is_free
-        mine, cameras, missed = by_seed[free], by_camera[free], residual[free]
-        # Seeds in the mirror plane do not leave it.
-        mine[self._still_seeds[self._free[free]], :, 1] = 0.0
+    def _of_blocks(self, by_camera: Array, by_block: Array, residual: Array) -> tuple[Array, Array, Array]:
+        count, free = len(self.layout.free_blocks), self._is_free
+        mine, cameras, missed = by_block[free], by_camera[free], residual[free]
+        # Blocks in the mirror plane do not leave it.
+        mine[self._fixed_blocks[self._free[free]], :, 1] = 0.0
         turned = mine.transpose(0, 2, 1)
         across = _sums(self._across_index, (turned @ cameras).ravel(), 3 * count * self.size)
-        seeds = _sums(self._seed_index, (turned @ mine).ravel(), 9 * count).reshape(count, 3, 3)
-        seeds += np.eye(3) / SEED_SIGMA_MM**2
-        seeds[self._still_seeds, 1, 1] += 1.0
+        blocks = _sums(self._block_index, (turned @ mine).ravel(), 9 * count).reshape(count, 3, 3)
+        blocks += np.eye(3) / SEED_SIGMA_MM**2
+        blocks[self._fixed_blocks, 1, 1] += 1.0
         slopes = (turned @ missed[..., None]).reshape(-1)
         rows = (3 * self._free[free][:, None] + np.arange(3)).ravel()
         slope = _sums(rows, slopes, 3 * count).reshape(count, 3)
-        return across.reshape(count, 3, self.size), seeds, slope
+        return across.reshape(count, 3, self.size), blocks, slope
 
-    def _of_coupled(self, whole: Array, slope: Array, by_camera: Array, by_seed: Array, residual: Array) -> None:
+    def _of_coupled(self, whole: Array, slope: Array, by_camera: Array, by_block: Array, residual: Array) -> None:
         mine = np.flatnonzero(~self._is_free)
         if not len(mine):
             return
-        columns = self._column[self.layout.seed_columns[self.sighted.seed[mine]][:, None] + np.arange(3)]
+        columns = self._column[self.layout.block_columns[self.sighted.block[mine]][:, None] + np.arange(3)]
         cameras = self._cameras[self.sighted.view[mine]]
         rows = np.zeros((len(mine), 2, self.size))
         index = np.arange(len(mine))[:, None]
-        rows[index, :, columns] = by_seed[mine].transpose(0, 2, 1)
+        rows[index, :, columns] = by_block[mine].transpose(0, 2, 1)
         rows[..., -1] = 0.0
         flat = rows.reshape(-1, self.size)
         whole += flat.T @ flat
         slope += flat.T @ residual[mine].reshape(-1)
         cross = np.zeros((self.size, self.size))
-        np.add.at(cross, (columns[:, :, None], cameras[:, None, :]), by_seed[mine].transpose(0, 2, 1) @ by_camera[mine])
+        np.add.at(
+            cross, (columns[:, :, None], cameras[:, None, :]), by_block[mine].transpose(0, 2, 1) @ by_camera[mine]
+        )
         whole += cross + cross.T
 
     def _hold_lengths(self, whole: Array, unknowns: Unknowns) -> None:

@@ -17,7 +17,7 @@ CAMERA = POSE + LENS
 
 @dataclass(frozen=True, eq=False)
 class Sighted:
-    """All sightings as arrays, sorted by view and seed.
+    """All sightings as arrays, sorted by view and block.
 
     `place` (M, 2) is the mark in pixels of true shape about the picture's middle, `sigma` (M, 2) its σ;
     `order` (M,) is the row of the scene that each came from.
@@ -25,7 +25,7 @@ class Sighted:
 
     view: Index
     lens: Index
-    seed: Index
+    block: Index
     sign: Array
     place: Array
     sigma: Array
@@ -35,9 +35,9 @@ class Sighted:
     def of(cls, layout: Layout, sightings: tuple[Sighting, ...]) -> Sighted:
         """Sightings of a scene's landmarks on its views."""
         view = np.array([layout.views[s.view] for s in sightings], dtype=np.intp)
-        seeds = [layout.seeds[s.landmark] for s in sightings]
-        seed = np.array([i for i, _ in seeds], dtype=np.intp)
-        order = np.lexsort((seed, view))
+        blocks = [layout.blocks[s.landmark] for s in sightings]
+        block = np.array([i for i, _ in blocks], dtype=np.intp)
+        order = np.lexsort((block, view))
         stored = np.array([(s.mark.x_px, s.mark.y_px) for s in sightings]).reshape(-1, 2)
         click = np.array([s.mark.sigma_px for s in sightings])
         aspect = np.array([v.pixel_aspect for v in layout.scene.views])[view]
@@ -46,8 +46,8 @@ class Sighted:
         return cls(
             view=view[order],
             lens=layout.lens_of_view[view[order]],
-            seed=seed[order],
-            sign=np.array([s for _, s in seeds])[order],
+            block=block[order],
+            sign=np.array([s for _, s in blocks])[order],
             place=place[order],
             sigma=np.column_stack([click * aspect, click])[order],
             order=order,
@@ -65,7 +65,7 @@ class Sighted:
         return np.asarray(np.where(front[:, None], found, np.inf))
 
     def linearised(self, unknowns: Unknowns) -> tuple[Array, Array]:
-        """Derivatives by camera (M, 2, 11: turn, translation, lens) and by seed (M, 2, 3), in σ."""
+        """Derivatives by camera (M, 2, 11: turn, translation, lens) and by block (M, 2, 3), in σ."""
         turned, seen = self._seen(unknowns)
         lens = unknowns.lenses[self.lens]
         focal, bend = np.exp(lens[:, FOCAL]), lens[:, BEND]
@@ -88,13 +88,13 @@ class Sighted:
         by_camera[:, :, POSE + BEND] = (focal * square)[:, None] * ideal
         by_camera[:, 0, POSE + OFFSET_X] = by_camera[:, 1, POSE + OFFSET_Y] = 1.0
         by_camera[:, 0, POSE + ASPECT] = -self._stretched(lens)[:, 0]
-        by_seed = by_seen @ unknowns.rotations[self.view]
-        by_seed[:, :, 1] *= self.sign[:, None]
+        by_block = by_seen @ unknowns.rotations[self.view]
+        by_block[:, :, 1] *= self.sign[:, None]
         scale = 1.0 / self.sigma[:, :, None]
-        return by_camera * scale, by_seed * scale
+        return by_camera * scale, by_block * scale
 
     def _seen(self, unknowns: Unknowns) -> tuple[Array, Array]:
-        points = unknowns.seeds[self.seed]
+        points = unknowns.blocks[self.block]
         points = np.column_stack([points[:, 0], points[:, 1] * self.sign, points[:, 2]])
         turned = np.einsum("mij,mj->mi", unknowns.rotations[self.view], points)
         return turned, turned + unknowns.translations[self.view]

@@ -104,6 +104,6 @@ def _moved(equations: Equations, unknowns: Unknowns, normal: Normal, damping: fl
     if not (np.all(np.isfinite(step)) and np.all(np.isfinite(free_step))):
         return None, 0.0
     layout = equations.layout
-    seed_step = np.zeros((layout.seed_count, 3))
-    seed_step[layout.free_seeds] = free_step
-    return unknowns.moved(layout, equations.of_all(step), seed_step), fall
+    block_step = np.zeros((layout.block_count, 3))
+    block_step[layout.free_blocks] = free_step
+    return unknowns.moved(layout, equations.of_all(step), block_step), fall

@@ -36,22 +36,22 @@ class Spread:
         self.layout, self._equations = solution.layout, equations
         normal = equations.normal(solution.unknowns)
         self._whole, _, self._half, self._inverse = normal.reduced()
-        self.loose = tuple(self._pin(solution.unknowns, np.diag(normal.globals)))
-        self.spare = _spare(equations, len(self.loose))
-        self.widened = math.sqrt(max(1.0, 2.0 * solution.cost / self.spare)) if self.spare > FEW_FREE else 1.0
+        self.loose = tuple(self._pin(solution.unknowns, np.diag(normal.dense)))
+        self.freedom = _degrees_of_freedom(equations, len(self.loose))
+        self.widened = math.sqrt(max(1.0, 2.0 * solution.cost / self.freedom)) if self.freedom > FEW_FREE else 1.0
 
-    def factors(self, by_global: Array, by_seed: Array) -> Array:
+    def factors(self, by_dense: Array, by_block: Array) -> Array:
         """What has the covariance of Q quantities as its Gram matrix: (N, Q), from their slopes.
 
-        `by_global` (D_all, Q) holds slopes by all globals, coupled seeds among them, `by_seed` (S, 3, Q) by all
-        seeds; slopes by coupled seeds may stand in either.
+        `by_dense` (D_all, Q) holds slopes by all dense, coupled blocks among them, `by_block` (S, 3, Q) by all
+        blocks; slopes by coupled blocks may stand in either.
         """
-        layout, count = self.layout, by_global.shape[1]
-        slopes = by_global.copy()
-        coupled = slice(layout.offsets["seeds"], layout.offsets["end"])
-        slopes[coupled] += by_seed[layout.coupled_seeds].reshape(-1, count)
+        layout, count = self.layout, by_dense.shape[1]
+        slopes = by_dense.copy()
+        coupled = slice(layout.offsets["blocks"], layout.offsets["end"])
+        slopes[coupled] += by_block[layout.coupled_blocks].reshape(-1, count)
         active = np.vstack([slopes[self._equations.active], np.zeros((1, count))])
-        inner = (self._inverse @ by_seed[layout.free_seeds]).reshape(-1, count)
+        inner = (self._inverse @ by_block[layout.free_blocks]).reshape(-1, count)
         outer = np.linalg.solve(self._root, active - self._half.T @ inner)
         return np.asarray(np.vstack([outer, inner])) * self.widened
 
@@ -78,11 +78,11 @@ class Spread:
         return [FREEDOMS[k] for k in loose]
 
 
-def _spare(equations: Equations, loose: int) -> int:
+def _degrees_of_freedom(equations: Equations, loose: int) -> int:
     """Observations beyond unknowns."""
     layout = equations.layout
     rows = 2 * len(layout.scene.sightings) + sum(len(c.columns) for c in equations.constraints)
-    unknown = len(equations.active) + 3 * len(layout.free_seeds) - loose
+    unknown = len(equations.active) + 3 * len(layout.free_blocks) - loose
     priors = int(np.count_nonzero(lens_priors(layout)[1]))
     active = set(equations.active.tolist())
     lenses = range(layout.offsets["lenses"], layout.offsets["directions"])
@@ -90,7 +90,7 @@ def _spare(equations: Equations, loose: int) -> int:
 
 
 def _freedoms(layout: Layout, unknowns: Unknowns) -> Array:
-    """How moving, turning and sizing the whole moves the globals: (D_all, 7)."""
+    """How moving, turning and sizing the whole moves the dense parameters: (D_all, 7)."""
     ways = np.zeros((layout.offsets["end"], 7))
     for k in range(7):
         ways[:, k] = _freedom(layout, unknowns, k)
@@ -103,24 +103,24 @@ def _freedom(layout: Layout, unknowns: Unknowns, k: int) -> Array:
     poses = np.zeros((len(unknowns.rotations), POSE))
     flats, circles = np.zeros_like(unknowns.flats), np.zeros((len(unknowns.circles), ROUND))
     directions = np.zeros_like(unknowns.directions)
-    seeds = unknowns.seeds[layout.coupled_seeds]
+    blocks = unknowns.blocks[layout.coupled_blocks]
     centres, normals = unknowns.circles[:, :3], unknowns.circles[:, 3:6]
     if k < 3:
         poses[:, 3:] = -unknowns.rotations @ axis
         flats[:, 3] = unknowns.flats[:, :3] @ axis
-        circles[:, :3], moved = axis, np.tile(axis, (len(seeds), 1))
+        circles[:, :3], moved = axis, np.tile(axis, (len(blocks), 1))
     elif k < 6:
         poses[:, :3] = -unknowns.rotations @ axis
         flats[:, :3] = np.cross(axis, unknowns.flats[:, :3])
         circles[:, :3], circles[:, 3:6] = np.cross(axis, centres), np.cross(axis, normals)
         directions = np.cross(axis, unknowns.directions) if len(directions) else directions
-        moved = np.cross(axis, seeds) if len(seeds) else seeds
+        moved = np.cross(axis, blocks) if len(blocks) else blocks
     else:
         poses[:, 3:] = unknowns.translations
         flats[:, 3] = unknowns.flats[:, 3]
-        circles[:, :3], circles[:, 6], moved = centres, 1.0, seeds
+        circles[:, :3], circles[:, 6], moved = centres, 1.0, blocks
     moved = moved.copy()
-    moved[layout.centred_seeds[layout.coupled_seeds], 1] = 0.0
+    moved[layout.centred_blocks[layout.coupled_blocks], 1] = 0.0
     lenses = np.zeros(LENS * len(layout.lenses))
     parts = (poses, lenses, directions, flats, circles, moved)
     found = np.concatenate([np.ravel(part) for part in parts])

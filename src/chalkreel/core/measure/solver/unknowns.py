@@ -29,34 +29,34 @@ class Unknowns:
     """Values by row of the layout.
 
     `rotations` (C, 3, 3), `translations` (C, 3); `lenses` (G, 5) hold log focal length, bend, offset x and y and
-    log of the aspect's error; `seeds` (S, 3); `directions` (F, 3) unit; `flats` (P, 4) unit normal and distance
+    log of the aspect's error; `blocks` (S, 3); `directions` (F, 3) unit; `flats` (P, 4) unit normal and distance
     from the origin; `circles` (K, 7) centre, unit normal, log radius.
     """
 
     rotations: Array
     translations: Array
     lenses: Array
-    seeds: Array
+    blocks: Array
     directions: Array
     flats: Array
     circles: Array
 
-    def moved(self, layout: Layout, step: Array, seed_step: Array) -> Unknowns:
-        """After a step of the globals (D,) and of all seeds (S, 3); coupled seeds move by their globals."""
+    def moved(self, layout: Layout, step: Array, block_step: Array) -> Unknowns:
+        """After a step of the dense parameters (D,) and of all blocks (S, 3); coupled blocks move by theirs among the dense."""
         at = layout.offsets
         poses = step[: at["lenses"]].reshape(-1, POSE)
         turn = rotation_of(poses[:, :3])
-        seeds = self.seeds + seed_step
-        seeds[layout.coupled_seeds] = self.seeds[layout.coupled_seeds] + step[at["seeds"] :].reshape(-1, 3)
+        blocks = self.blocks + block_step
+        blocks[layout.coupled_blocks] = self.blocks[layout.coupled_blocks] + step[at["blocks"] :].reshape(-1, 3)
         flats = self.flats + step[at["flats"] : at["circles"]].reshape(-1, FLAT)
         flats = flats / np.linalg.norm(flats[:, :3], axis=1, keepdims=True)
-        circles = self.circles + step[at["circles"] : at["seeds"]].reshape(-1, ROUND)
+        circles = self.circles + step[at["circles"] : at["blocks"]].reshape(-1, ROUND)
         circles[:, 3:6] = _unit(circles[:, 3:6])
         return Unknowns(
             rotations=turn @ self.rotations,
             translations=self.translations + poses[:, 3:],
             lenses=self.lenses + step[at["lenses"] : at["directions"]].reshape(-1, LENS),
-            seeds=seeds,
+            blocks=blocks,
             directions=_unit(self.directions + step[at["directions"] : at["flats"]].reshape(-1, DIRECTION)),
             flats=flats,
             circles=circles,
@@ -64,8 +64,8 @@ class Unknowns:
 
     def point(self, layout: Layout, landmark: str) -> Array:
         """A landmark's place, (3,)."""
-        seed, sign = layout.seeds[landmark]
-        return np.asarray(self.seeds[seed] * np.array([1.0, sign, 1.0]))
+        block, sign = layout.blocks[landmark]
+        return np.asarray(self.blocks[block] * np.array([1.0, sign, 1.0]))
 
     def camera(self, layout: Layout, view: int) -> Camera:
         """The camera of a view."""

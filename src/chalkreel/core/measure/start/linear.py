@@ -40,9 +40,9 @@ def placed(scene: Scene, turned: Mapping[str, Camera]) -> Estimate | None:
     solved = rows.solve()
     if solved is None:
         return None
-    seeds, shifts = solved
+    blocks, shifts = solved
     cameras = {key: replace(turned[key], translation=shift) for key, shift in zip(turned, shifts, strict=True)}
-    points = {n: seeds[s] * np.array([1.0, sign, 1.0]) for n, (s, sign) in layout.seeds.items() if rows.touched[s]}
+    points = {n: blocks[s] * np.array([1.0, sign, 1.0]) for n, (s, sign) in layout.blocks.items() if rows.touched[s]}
     return sized(scene, Estimate(cameras, points))
 
 
@@ -68,29 +68,29 @@ def sized(scene: Scene, estimate: Estimate) -> Estimate:
 
 
 class _Rows:
-    """Equations in seeds (3 each), then translations (3 each)."""
+    """Equations in blocks (3 each), then translations (3 each)."""
 
     def __init__(self, layout: Layout, views: list[str]) -> None:
         self._layout = layout
-        self._column = {key: 3 * (layout.seed_count + i) for i, key in enumerate(views)}
-        self._width = 3 * (layout.seed_count + len(views))
+        self._column = {key: 3 * (layout.block_count + i) for i, key in enumerate(views)}
+        self._width = 3 * (layout.block_count + len(views))
         self._rows: list[Array] = []
         self._depth = np.zeros(self._width)
         self._depth_rows: list[Array] = []
-        self.touched = np.zeros(layout.seed_count, dtype=np.bool_)
+        self.touched = np.zeros(layout.block_count, dtype=np.bool_)
 
     def add_marks(self, key: str, camera: Camera, marks: Mapping[str, Array]) -> None:
         if not marks:
             return
         rays = camera.rays(np.stack(list(marks.values()))) @ camera.rotation.T
         for name, ray in zip(marks, rays, strict=True):
-            seed, sign = self._layout.seeds[name]
-            self.touched[seed] = True
+            block, sign = self._layout.blocks[name]
+            self.touched[block] = True
             turn = camera.rotation * np.array([1.0, sign, 1.0])
             across = np.linalg.svd(ray[None])[2][1:]
             rows = np.zeros((3, self._width))
             basis = np.vstack([across, ray])
-            rows[:, 3 * seed : 3 * seed + 3] = basis @ turn
+            rows[:, 3 * block : 3 * block + 3] = basis @ turn
             rows[:, self._column[key] : self._column[key] + 3] = basis
             self._rows.append(rows[:2])
             self._depth_rows.append(rows[2])
@@ -106,23 +106,23 @@ class _Rows:
                     self._tie(flat.landmarks[0], name, [AXES.index(flat.across)])
 
     def _tie(self, a: str, b: str, axes: list[int]) -> None:
-        (seed_a, sign_a), (seed_b, sign_b) = self._layout.seeds[a], self._layout.seeds[b]
-        self.touched[[seed_a, seed_b]] = self.touched[seed_a] or self.touched[seed_b]
+        (block_a, sign_a), (block_b, sign_b) = self._layout.blocks[a], self._layout.blocks[b]
+        self.touched[[block_a, block_b]] = self.touched[block_a] or self.touched[block_b]
         rows = np.zeros((len(axes), self._width))
         for row, k in zip(rows, axes, strict=True):
-            row[3 * seed_a + k] += sign_a if k == 1 else 1.0
-            row[3 * seed_b + k] -= sign_b if k == 1 else 1.0
+            row[3 * block_a + k] += sign_a if k == 1 else 1.0
+            row[3 * block_b + k] -= sign_b if k == 1 else 1.0
         self._rows.append(rows)
 
     def solve(self) -> tuple[Array, Array] | None:
         if not self._rows:
             return None
-        count = self._layout.seed_count
+        count = self._layout.block_count
         depth = np.stack(self._depth_rows)
         rows = np.vstack([*self._rows, depth.mean(axis=0, keepdims=True), LIGHT * np.eye(self._width)])
         wanted = np.zeros(len(rows))
         wanted[len(rows) - 1 - self._width] = 1.0
-        centred = 3 * np.flatnonzero(self._layout.centred_seeds) + 1
+        centred = 3 * np.flatnonzero(self._layout.centred_blocks) + 1
         rows[:, centred] = 0.0
         values = np.linalg.lstsq(rows, wanted, rcond=None)[0]
         if not np.mean(depth @ values > 0) > 0.9:

@@ -32,26 +32,26 @@ def unknowns_from(layout: Layout, estimate: Estimate) -> Unknowns:
             *np.mean([c.offset_px for c in mine], axis=0),
             0.0,
         ]
-    seeds = np.zeros((layout.seed_count, 3))
-    counts = np.zeros(layout.seed_count)
-    for name, (seed, sign) in layout.seeds.items():
-        seeds[seed] += estimate.points[name] * np.array([1.0, sign, 1.0])
-        counts[seed] += 1
-    seeds /= np.maximum(counts, 1)[:, None]
-    seeds[layout.centred_seeds, 1] = 0.0
-    places = {n: seeds[seed] * np.array([1.0, sign, 1.0]) for n, (seed, sign) in layout.seeds.items()}
+    blocks = np.zeros((layout.block_count, 3))
+    counts = np.zeros(layout.block_count)
+    for name, (block, sign) in layout.blocks.items():
+        blocks[block] += estimate.points[name] * np.array([1.0, sign, 1.0])
+        counts[block] += 1
+    blocks /= np.maximum(counts, 1)[:, None]
+    blocks[layout.centred_blocks, 1] = 0.0
+    places = {n: blocks[block] * np.array([1.0, sign, 1.0]) for n, (block, sign) in layout.blocks.items()}
     return Unknowns(
         rotations=np.stack([c.rotation for c in cameras]),
         translations=np.stack([c.translation for c in cameras]),
         lenses=lenses,
-        seeds=seeds,
+        blocks=blocks,
         directions=np.stack([_direction(scene, estimate, places, name) for name in layout.directions])
         if layout.directions
         else np.zeros((0, 3)),
         flats=np.array([_flat(f.across, np.stack([places[n] for n in f.landmarks])) for f in scene.flats]).reshape(
             -1, 4
         ),
-        circles=np.array([_circle(scene, c, estimate, seeds.mean(axis=0)) for c in scene.circles]).reshape(-1, 7),
+        circles=np.array([_circle(scene, c, estimate, blocks.mean(axis=0)) for c in scene.circles]).reshape(-1, 7),
     )
 
 
