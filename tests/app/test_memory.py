@@ -8,6 +8,7 @@ import weakref
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication, QCompleter
 from pytestqt.qtbot import QtBot
 
@@ -41,7 +42,8 @@ def test_edits_leave_neither_jobs_nor_completers(qtbot: QtBot, demo_window: Wind
     for number in range(12):
         session.commit("part", {f"p{number}": KitPart(id=f"p{number}", name="fin")})
         settle(qtbot, session)
-    QApplication.processEvents()
+    # As the program's own event loop does between two events.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     gc.unfreeze()
     gc.collect()
     assert len([o for o in gc.get_objects() if isinstance(o, Job)]) <= 3

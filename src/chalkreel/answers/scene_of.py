@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure import scene as core
 from chalkreel.core.measure.bend import Bend, bend_from_lines
+from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.quantities import Across, Angle, Distance, Quantity
 from chalkreel.core.scale import Link
 from chalkreel.document.entities import (
@@ -77,8 +80,13 @@ def scene_of(build: Build) -> core.Scene:
 def bend_of(build: Build, still: Still) -> Bend | None:
     """What straight edges marked on a still say of its lens; None without any, or where they say nothing."""
     lines = tuple(e.marks for e in build.all(StraightEdge) if e.still_id == still.id)
+    return _bend(lines, (still.width_px, still.height_px), still.pixel_aspect) if lines else None
+
+
+@lru_cache(maxsize=256)
+def _bend(lines: tuple[tuple[Mark, ...], ...], size_px: tuple[int, int], pixel_aspect: float) -> Bend | None:
     try:
-        return bend_from_lines(lines, (still.width_px, still.height_px), still.pixel_aspect) if lines else None
+        return bend_from_lines(lines, size_px, pixel_aspect)
     except RefusedError:
         return None
 

@@ -206,6 +206,8 @@ class Session(QObject):
         for job in list(self._jobs):
             job.stop()
             job.blockSignals(True)
+        # What is on its way already finds that nobody waits for it.
+        self._jobs.clear()
         self._thinker.close()
         self._loader.close()
         self.store.close()
@@ -244,6 +246,8 @@ class Session(QObject):
         self.answers_changed.emit()
 
     def _end(self, job: Job) -> None:
+        if job not in self._jobs:
+            return
         self._jobs.discard(job)
         if self._thinking is job:
             self._thinking = None

@@ -189,6 +189,4 @@ def _sheet(t: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {t.edge}; }}
-    QProgressBar {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 3px; max-height: 10px; }}
-    QProgressBar::chunk {{ background: {t.sky}; }}
     """

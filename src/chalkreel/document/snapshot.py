@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import TypeVar
 
@@ -20,10 +20,14 @@ class Build:
 
     revision: int
     entities: Mapping[str, AnyEntity]
+    _kinds: dict[type[Entity], tuple[Entity, ...]] = field(default_factory=dict, init=False, repr=False)
 
     def all(self, kind: type[E]) -> tuple[E, ...]:
         """All entities of a kind."""
-        return tuple(e for e in self.entities.values() if isinstance(e, kind))
+        # Asked for again and again while a view is drawn.
+        if kind not in self._kinds:
+            self._kinds[kind] = tuple(e for e in self.entities.values() if isinstance(e, kind))
+        return self._kinds[kind]  # type: ignore[return-value]
 
     def get(self, kind: type[E], entity_id: str) -> E | None:
         """The entity with an id, if there is one of that kind."""

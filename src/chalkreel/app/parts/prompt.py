@@ -2,11 +2,36 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from chalkreel.app import theme
 from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.session import Session
+
+
+class ShareBar(QWidget):
+    """How much of the work is done; drawn when the window is, since the toolkit's own bar redraws it at every value."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(120, 10)
+        self.setAccessibleName("Share of the work that is done")
+        self._share = 0.0
+
+    def show_share(self, share: float) -> None:
+        """Show a share, 0 to 1."""
+        self._share = min(max(share, 0.0), 1.0)
+        self.setAccessibleDescription(f"{100 * self._share:.0f} %")
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter, t = QPainter(self), theme.current()
+        painter.fillRect(self.rect(), QColor(t.raised))
+        painter.fillRect(QRectF(0, 0, self._share * self.width(), self.height()), QColor(t.sky))
+        painter.setPen(QColor(t.edge))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
 class PromptStrip(QWidget):
@@ -23,10 +48,7 @@ class PromptStrip(QWidget):
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.words.setAccessibleName("What the next key or click does")
         self.state = PlainLabel("", "quiet")
-        self.bar = QProgressBar()
-        self.bar.setRange(0, 100)
-        self.bar.setTextVisible(False)
-        self.bar.setFixedWidth(120)
+        self.bar = ShareBar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(session.stop_work)
         row.addWidget(self.words, 1)
@@ -48,7 +70,7 @@ class PromptStrip(QWidget):
         busy = self._session.busy
         self.bar.setVisible(busy)
         self.stop.setVisible(busy)
-        self.bar.setValue(round(100 * share))
+        self.bar.show_share(share)
         self._tell_state()
 
     def _tell_state(self) -> None:

@@ -42,7 +42,7 @@ class Unknowns:
     circles: Array
 
     def moved(self, layout: Layout, step: Array, block_step: Array) -> Unknowns:
-        """After a step of the dense parameters (D,) and of all blocks (S, 3); coupled blocks move by theirs among the dense."""
+        """After a step of the dense parameters (D,) and of all blocks (S, 3); coupled ones move by the dense."""
         at = layout.offsets
         poses = step[: at["lenses"]].reshape(-1, POSE)
         turn = rotation_of(poses[:, :3])
