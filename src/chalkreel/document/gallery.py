@@ -10,11 +10,11 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from chalkreel.core.media.picture import Picture
 
-MOST_PIXELS = 130_000_000
+MOST_PIXELS = 65_000_000
 
 
 class Gallery:
-    """Decodes stills on demand from any thread; the pictures used last stay up to 130 million pixels in all."""
+    """Decodes stills on demand from any thread; the pictures used last stay up to 65 million pixels in all."""
 
     def __init__(self, blob: Callable[[str], bytes]) -> None:
         self._blob = blob

@@ -10,6 +10,9 @@ from chalkreel.app.parts.card import Card
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 
+# Answers to most edits are there within this time: then one refresh shows both.
+SOON_MS = 12
+
 
 class Stage(QObject):
     """A stage follows the session while it is in front; `refresh` rewrites centre and card from build and answers."""
@@ -21,7 +24,7 @@ class Stage(QObject):
         super().__init__(centre)
         self.session, self.centre = session, centre
         self.card = Card(f"{self.name}: answers")
-        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon = QTimer(self, singleShot=True, interval=SOON_MS)
         self._soon.timeout.connect(self.refresh)
         for signal in (session.build_changed, session.answers_changed, session.still_changed, session.stage_changed):
             signal.connect(self.follow)

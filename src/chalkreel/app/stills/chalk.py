@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from chalkreel.app import theme
 from chalkreel.app.stills.strokes import Stroke
@@ -34,14 +35,14 @@ def draw_labels(painter: QPainter, strokes: tuple[Stroke, ...], to_screen: ToScr
     taken: list[QRectF] = []
     font = theme.font(12, QFont.Weight.DemiBold)
     metrics = QFontMetricsF(font)
-    for stroke in sorted(strokes, key=lambda s: not s.strong):
+    for stroke in sorted((s for s in strokes if s.label), key=lambda s: not s.strong):
         size = QRectF(0, 0, metrics.horizontalAdvance(stroke.label) + 4, metrics.height())
         place = _free_place([to_screen(x, y) for x, y in stroke.points], size, taken, QRectF(painter.viewport()))
-        if stroke.label and place is not None:
+        if place is not None:
             taken.append(place)
             text = QPainterPath()
             text.addText(place.left(), place.top() + metrics.ascent(), font, stroke.label)
-            painter.strokePath(text, _pen(theme.chalk("halo"), 3.5, Qt.PenStyle.SolidLine))
+            painter.strokePath(text, _pen("halo", 255, 3.5, Qt.PenStyle.SolidLine))
             painter.fillPath(text, theme.chalk(stroke.colour))
 
 
@@ -78,14 +79,14 @@ def _cross(painter: QPainter, at: QPointF, colour: str, size: float) -> None:
 
 
 def _stroke(painter: QPainter, path: QPainterPath, colour: str, width: float, style: Qt.PenStyle) -> None:
-    halo = theme.chalk("halo")
-    halo.setAlpha(190)
-    painter.strokePath(path, _pen(halo, width + 2.6, style))
-    soft = theme.chalk(colour)
-    soft.setAlpha(70)
-    painter.strokePath(path, _pen(soft, width + 1.6, style))
-    painter.strokePath(path, _pen(theme.chalk(colour), width, style))
+    painter.strokePath(path, _pen("halo", 190, width + 2.6, style))
+    painter.strokePath(path, _pen(colour, 70, width + 1.6, style))
+    painter.strokePath(path, _pen(colour, 255, width, style))
 
 
-def _pen(colour: QColor, width: float, style: Qt.PenStyle) -> QPen:
+@cache
+def _pen(name: str, alpha: int, width: float, style: Qt.PenStyle) -> QPen:
+    """A chalk's pen; there are a few dozen, and a still with many marks asks for a thousand in one paint."""
+    colour = theme.chalk(name)
+    colour.setAlpha(alpha)
     return QPen(colour, width, style, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)

@@ -13,7 +13,8 @@ from chalkreel.app.session import Session
 from chalkreel.document.entities import Still
 
 THUMB = QSize(232, 150)
-LEVELS_KEPT = 4
+# Pyramids are kept up to so many pixels in all: a third of a gigabyte.
+MOST_PIXELS = 65_000_000
 
 
 class Images(QObject):
@@ -79,9 +80,13 @@ class Images(QObject):
         blob, levels = made
         self._asked.discard(blob)
         self._levels[blob] = levels
-        while len(self._levels) > LEVELS_KEPT:
+        while len(self._levels) > 1 and sum(_pixels(kept) for kept in self._levels.values()) > MOST_PIXELS:
             self._levels.popitem(last=False)
         self.levels_ready.emit(blob)
+
+
+def _pixels(levels: tuple[QImage, ...]) -> int:
+    return sum(level.width() * level.height() for level in levels)
 
 
 def _image(pixels: object) -> QImage:

@@ -214,12 +214,18 @@ class StillView(QWidget):
         painter.drawImage(target, image, QRectF(left * sx, top * sy, (right - left) * sx, (bottom - top) * sy))
 
     def _draw_marks(self, painter: QPainter) -> None:
+        # Thousands of points are placed in one paint: what places them is looked up once.
+        across, zoom, left, top = self._aspect * self._zoom, self._zoom, self._offset.x(), self._offset.y()
+
+        def to_screen(x: float, y: float) -> QPointF:
+            return QPointF(x * across + left, y * zoom + top)
+
         for stroke in self._strokes:
-            chalk.draw(painter, stroke, self.to_screen)
+            chalk.draw(painter, stroke, to_screen)
         gathered = self._gathered_stroke()
         if gathered is not None:
-            chalk.draw(painter, gathered, self.to_screen)
-        chalk.draw_labels(painter, self._strokes, self.to_screen)
+            chalk.draw(painter, gathered, to_screen)
+        chalk.draw_labels(painter, self._strokes, to_screen)
         if self._active is not None:
             chalk.draw_cross(painter, self.to_screen(self._active.x_px, self._active.y_px), "white")
         elif self._gathering is not None and self._cursor is not None and not self._gathering.kind.drags:
