@@ -87,7 +87,7 @@ def decoded(data: str) -> AnyEntity:
         _check_numbers(msgspec.json.decode(data))
         _check_dates(entity)
     except (msgspec.DecodeError, RecursionError, ValueError) as error:
-        raise InvalidBuildError(str(error)) from error
+        raise InvalidBuildError("a text is too long" if "of length <=" in str(error) else str(error)) from error
     if isinstance(entity, Outline) and len(entity.bends) != len(entity.points):
         raise InvalidBuildError("an outline's points and bends differ in number")
     return entity
