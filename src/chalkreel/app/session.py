@@ -206,10 +206,12 @@ class Session(QObject):
         for job in list(self._jobs):
             job.stop()
             job.blockSignals(True)
-        # What is on its way already finds that nobody waits for it.
-        self._jobs.clear()
         self._thinker.close()
         self._loader.close()
+        # What is on its way already finds that nobody waits for it.
+        for job in self._jobs:
+            job.deleteLater()
+        self._jobs.clear()
         self.store.close()
 
     def _answer(self, build: Build, progress: Progress, afresh: bool) -> Iterator[Answers]:

@@ -10,7 +10,7 @@ from chalkreel.app.parts.card import Card
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 
-# Answers to most edits are there within this time: then one refresh shows both.
+# Answers to many edits are there within this time: then one refresh shows both, and none is greyed in between.
 SOON_MS = 12
 
 
@@ -24,7 +24,7 @@ class Stage(QObject):
         super().__init__(centre)
         self.session, self.centre = session, centre
         self.card = Card(f"{self.name}: answers")
-        self._soon = QTimer(self, singleShot=True, interval=SOON_MS)
+        self._soon = QTimer(self, singleShot=True)
         self._soon.timeout.connect(self.refresh)
         for signal in (session.build_changed, session.answers_changed, session.still_changed, session.stage_changed):
             signal.connect(self.follow)
@@ -33,7 +33,7 @@ class Stage(QObject):
     def follow(self) -> None:
         """Refresh soon if in front; signals that come together cause one refresh."""
         if self.session.stage == self.name:
-            self._soon.start()
+            self._soon.start(SOON_MS if self.session.stale else 0)
 
     def enter(self) -> None:
         """Called when the stage comes to the front."""
