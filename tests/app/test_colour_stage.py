@@ -354,3 +354,22 @@ def test_every_page_paints_with_nothing_on_it(qtbot: QtBot, opened: Callable[[Pa
         assert not fresh.grab().isNull()
     press(qtbot, fresh.colour.pots.start)
     assert "no recipe" in fresh.prompt.words.text()
+
+
+def test_a_surface_name_typed_with_enter_is_kept_until_its_patch_is_taken(qtbot: QtBot, window: Window) -> None:
+    session, desk = window.session, window.colour.desk
+    show_page(qtbot, window, "Stills")
+    edit = desk.surface.lineEdit()
+    edit.setFocus()
+    edit.selectAll()
+    qtbot.keyClicks(edit, "Mast")
+    qtbot.keyClick(edit, Qt.Key.Key_Return)
+    session.select("surface-deck")
+    session.edit("note", session.build.entities["still-1"], note="noon")
+    settle(qtbot, session)
+    assert desk.surface.currentText() == "Mast"
+    window.actions_by_id["tool-p"].trigger()
+    drag_still(qtbot, desk.view, (600.0, 400.0), (640.0, 430.0))
+    settle(qtbot, session)
+    (mast,) = (s for s in session.build.all(Surface) if s.name == "Mast")
+    assert session.selection == mast.id and desk.surface.currentText() == "Mast"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+import time
 from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -25,6 +27,7 @@ from chalkreel.document.entities import Lamp, LogEntry, PowerSupply, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
+log = logging.getLogger(__name__)
 Progress = Callable[[float], bool]
 # So many edits can be undone and find their answers again; one reel solved is a few hundred kilobytes.
 DEPTH = 12
@@ -123,8 +126,15 @@ class Answerer:
             inputs = reel_inputs(build)
         except RefusedError as refusal:
             return ReelAnswer(problem=str(refusal))
-        found = self._reels.get(inputs, lambda: solved_reel(inputs, self._starts, progress))
+        found = self._reels.get(inputs, lambda: self._solved(inputs, progress))
         self._starts = next_starts(self._starts, found)
+        return found
+
+    def _solved(self, inputs: ReelInputs, progress: Progress) -> ReelAnswer:
+        begun = time.perf_counter()
+        found = solved_reel(inputs, self._starts, progress)
+        took, marks = time.perf_counter() - begun, len(inputs.scene.sightings)
+        log.info("solved %d marks in %.2f s: %s", marks, took, found.problem or f"{len(found.faults)} faults")
         return found
 
 

@@ -58,8 +58,9 @@ class Job(QObject):
                     break
                 self.arrived.emit(result)
         except StoppedError:
-            log.info("a search was stopped")
+            log.info("work was stopped")
         except RefusedError as refusal:
+            log.info("refused: %s", refusal)
             self.refused.emit(str(refusal))
         except Exception:
             log.exception("work failed")
