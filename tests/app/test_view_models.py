@@ -1,11 +1,13 @@
 """What the screens say, tested without a window."""
 
 import itertools
+from dataclasses import replace
 from datetime import datetime
 
 import pytest
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.sequence import Sequence
 from chalkreel.app.bench.model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
@@ -19,6 +21,7 @@ from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.schedule import Missed, Schedule
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
@@ -275,3 +278,14 @@ def test_a_mix_is_called_right_only_where_target_and_paints_are_known() -> None:
     for landing, target in ((8.5, 0.0), (0.0, 22.0)):
         words, state = colour.closeness(recipe, landing, target)
         assert state == "warn" and "no difference" not in words and "±" in words
+
+
+def test_rules_are_ticked_only_where_some_were_checked(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None and found.timetable is not None
+    words, state = finish.rules_words(found)
+    assert state == "good" and str(found.checked) in words
+    empty = Sequence((), (), (), Schedule((), ()), "", ())
+    assert finish.rules_words(empty)[1] == "quiet"
+    late = Missed("a", "b", 30.0, 2.0, "Too late.")
+    assert finish.rules_words(replace(found, timetable=replace(found.timetable, missed=(late,))))[1] == "bad"

@@ -56,6 +56,8 @@ def rules_words(sequence: Sequence) -> tuple[str, str]:
     wrong = len(sequence.broken) + missed
     if wrong:
         return f"{wrong} rule{'s' if wrong > 1 else ''} broken", "bad"
+    if not sequence.checked:
+        return "Nothing to check yet: no two steps here follow a rule.", "quiet"
     if sequence.timetable is None:
         return "The order keeps the rules it was checked against; its waits are not planned yet.", "plain"
     return (
