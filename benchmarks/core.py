@@ -20,7 +20,7 @@ from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.measure.marks import Mark, Segment
-from chalkreel.core.measure.plane import Ruler, SquaredUp, measure_plane
+from chalkreel.core.measure.plane import PlaneRuler, SquaredUp, measure_plane
 from chalkreel.core.media.picture import Picture
 from chalkreel.core.media.pyramid import halvings
 from chalkreel.demo.evidence import bench_range
@@ -87,7 +87,7 @@ def main() -> None:
     corners = tuple(Mark(x, y) for x, y in ((100, 100), (900, 130), (880, 600), (120, 580)))
     wanted = tuple(Segment(Mark(200 + n, 200), Mark(500, 300 + n)) for n in range(30))
     view = SquaredUp((corners[0], corners[1], corners[2], corners[3]), 200.0, 1.0, 120.0, 1.0)
-    ruler = Ruler("r", Segment(Mark(150, 500), Mark(800, 500)), 160.0, 1.0)
+    ruler = PlaneRuler("r", Segment(Mark(150, 500), Mark(800, 500)), 160.0, 1.0)
     print(
         f"one plane with 30 sizes and covariance: {1000 * timed(lambda: measure_plane(view, (ruler,), wanted)):.1f} ms"
     )

@@ -45,11 +45,11 @@ class Flat:
 
     def __init__(self, equations: Equations, start: Unknowns) -> None:
         self.equations, self.start, self.layout = equations, start, equations.layout
-        self.views, self.seeds = len(start.rotations), len(start.seeds)
+        self.views, self.seeds = len(start.rotations), len(start.blocks)
         self.sighted = equations.sighted
         lenses = start.lenses[self.layout.lens_of_view]
         self.first = np.concatenate(
-            [np.hstack([np.zeros((self.views, 3)), start.translations, lenses[:, :2]]).ravel(), start.seeds.ravel()]
+            [np.hstack([np.zeros((self.views, 3)), start.translations, lenses[:, :2]]).ravel(), start.blocks.ravel()]
         )
         self.prior_mean = np.array([equations._prior_mean.reshape(-1, 5)[self.layout.lens_of_view, k] for k in (0, 1)])
         self.prior_root = np.sqrt(
@@ -89,7 +89,7 @@ class Flat:
         count = len(by_camera)
         rows = np.repeat(np.arange(2 * count), 11).reshape(count, 2, 11)
         cameras = 8 * self.sighted.view[:, None] + np.arange(8)
-        seeds = 8 * self.views + 3 * self.sighted.seed[:, None] + np.arange(3)
+        seeds = 8 * self.views + 3 * self.sighted.block[:, None] + np.arange(3)
         columns = np.repeat(np.hstack([cameras, seeds])[:, None], 2, axis=1)
         values = np.concatenate([by_camera, by_block], axis=2)
         ends = x[8 * self.views :].reshape(-1, 3)[self.ends]

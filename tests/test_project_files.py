@@ -1,6 +1,7 @@
 """What the project promises in its files is there and true."""
 
 import configparser
+import importlib
 import re
 import subprocess
 import tomllib
@@ -93,3 +94,9 @@ def test_every_test_folder_is_collected(pytestconfig: pytest.Config) -> None:
     left_out = pytestconfig.getini("norecursedirs")
     folders = {p.name for p in (ROOT / "tests").iterdir() if p.is_dir()}
     assert not folders & set(left_out)
+
+
+@pytest.mark.parametrize("name", ["core", "edits", "start_up"])
+def test_benchmarks_still_find_what_they_measure(name: str) -> None:
+    # The one of the solver needs rivals that only a developer installs.
+    importlib.import_module(f"benchmarks.{name}")
