@@ -14,7 +14,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.picture import Picture, linear
 
-Mask = npt.NDArray[np.uint8]
+MaskArray = npt.NDArray[np.uint8]
 FEWEST_PIXELS = 9
 # Encoded values beyond these hold no colour any more.
 CLIP_HIGH, NOISE_FLOOR = 0.985, 0.03
@@ -55,7 +55,7 @@ class Sample:
     place: tuple[float, float]
     corner: tuple[int, int]
     step: int
-    mask: Mask
+    mask: MaskArray
 
     @property
     def left_out_share(self) -> float:
@@ -99,7 +99,7 @@ def sample_region(picture: Picture, region: Region) -> Sample:
     used = values[kept]
     # A product with ones sums each column at once; numpy's own sum down short rows is ten times slower.
     mean = np.ones(len(used), np.float32) @ used / len(used)
-    shown: Mask = np.zeros_like(mask)
+    shown: MaskArray = np.zeros_like(mask)
     shown[inside] = code
     shares = np.bincount(code, minlength=6) / len(code)
     few = np.flatnonzero(shown == USED)[:: max(1, len(used) // MOST_COUNTED)]
@@ -119,7 +119,7 @@ def sample_region(picture: Picture, region: Region) -> Sample:
 
 def _cut(
     picture: Picture, region: Region
-) -> tuple[npt.NDArray[np.uint8] | npt.NDArray[np.uint16], Mask, tuple[int, int], int]:
+) -> tuple[npt.NDArray[np.uint8] | npt.NDArray[np.uint16], MaskArray, tuple[int, int], int]:
     """The pixels round a region, which of them lie in it, the corner, and the stride at which pixels were taken."""
     points = np.array(region.points, float)
     if len(points) < (1 if region.brush_px else 3) or not np.isfinite(points).all():
@@ -145,7 +145,7 @@ def _cut(
     return block, mask, (left, top), step
 
 
-def _coded(encoded: npt.NDArray[np.uint8] | npt.NDArray[np.uint16], top: float) -> Mask:
+def _coded(encoded: npt.NDArray[np.uint8] | npt.NDArray[np.uint16], top: float) -> MaskArray:
     """Which pixels (N, 3) are clipped, which drown in noise."""
     highest = np.maximum(np.maximum(encoded[:, 0], encoded[:, 1]), encoded[:, 2])
     code = np.full(len(encoded), USED, np.uint8)
@@ -161,7 +161,7 @@ def _linear_table(kind: str) -> npt.NDArray[np.float32]:
     return linear(codes).astype(np.float32)
 
 
-def _leave_out(code: Mask, log_light: npt.NDArray[np.float32]) -> None:
+def _leave_out(code: MaskArray, log_light: npt.NDArray[np.float32]) -> None:
     """Mark highlights and shadow among the used pixels."""
     used = np.flatnonzero(code == USED)
     ordered = np.sort(log_light[used[:: max(1, len(used) // (8 * MOST_COUNTED))]])
