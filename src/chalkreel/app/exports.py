@@ -74,10 +74,10 @@ class Exports:
     def write_csv(self, folder: Path) -> None:
         """Write CSV files to a folder."""
 
-        def write(answers: Answers, folder: Path) -> None:
+        def write(answers: Answers, part: Path) -> None:
             from chalkreel.exchange.tables import write_csv
 
-            write_csv(answers, folder)
+            write_csv(answers, part)
 
         self._write(folder, write, whole=False)
 

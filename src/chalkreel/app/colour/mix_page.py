@@ -140,7 +140,7 @@ class TradeOff(QWidget):
         painter.drawText(
             QRectF(area.left() + 6, y + 1, 258, 16),
             Qt.AlignmentFlag.AlignLeft,
-            "below: none to be seen, if all is as computed",
+            "below: unseen, if all is right",
         )
         painter.setPen(QColor(t.quiet))
         painter.drawText(QRectF(52, 3, 400, 18), "ΔE00 to the target, over drops in the pot; the figure counts paints")
