@@ -11,8 +11,8 @@ from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, la
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
 from chalkreel.core.colour.glow import glow_of
-from chalkreel.core.colour.joint import joint_colours
-from chalkreel.core.colour.joint_values import Known, Seen
+from chalkreel.core.colour.joint import CHROMA_SIGMA, SHADING_SIGMA, joint_colours
+from chalkreel.core.colour.joint_values import AXES, Known, Seen
 from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
 from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Region, box, sample_region
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
@@ -169,6 +169,23 @@ def test_lightness_is_known_worse_than_chroma_and_a_repainted_still_is_named() -
     assert max(outliers, key=lambda key: outliers[key]) == (1, red) and len(outliers) <= 3
     # The others keep the colour from going with it.
     assert delta_e_2000(again.surfaces[red].lab, found.surfaces[red].lab) < 4.0
+
+
+@pytest.mark.parametrize("each", [2, 3, 5])
+def test_a_still_of_few_samples_is_not_thought_quieter_than_it_is(each: int) -> None:
+    """The light fitted to a still's few samples lies in their midst: what is left over must be judged by that."""
+    rng = np.random.default_rng(each)
+    surfaces, stills = rng.normal(-1.5, 0.3, (10, 3)), 120
+    surfaces[0] = np.log(BRADFORD @ GREY)
+    samples = []
+    for still in range(stills):
+        light = rng.normal(0, 0.2, 3)
+        for surface in rng.choice(10, each, replace=False):
+            scatter = AXES.T @ rng.normal(0, (SHADING_SIGMA, CHROMA_SIGMA, CHROMA_SIGMA))
+            rgb = np.linalg.solve(RGB_TO_CONES, np.exp(surfaces[surface] + light + scatter))
+            samples.append(Seen(still, int(surface), rgb, np.zeros((3, 3))))
+    found = joint_colours(tuple(samples), (Known(0, GREY),), stills, 10)
+    assert np.sqrt(np.mean([s.scatter**2 for s in found.stills])) == pytest.approx(1.0, abs=0.05)
 
 
 def test_what_is_tied_to_nothing_known_is_not_anchored() -> None:
