@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QSize, QTimer, Signal
 from PySide6.QtGui import QImage
@@ -11,6 +12,10 @@ from PySide6.QtGui import QImage
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
 from chalkreel.document.entities import Still
+
+if TYPE_CHECKING:
+    import numpy as np
+    import numpy.typing as npt
 
 THUMB = QSize(232, 150)
 # Pyramids are kept up to so many pixels in all: a third of a gigabyte.
@@ -33,7 +38,7 @@ class Images(QObject):
         super().__init__(session)
         self._session = session
         self._thumbs: dict[tuple[str, float], QImage | None] = {}
-        self._levels: OrderedDict[str, tuple[QImage, ...]] = OrderedDict()
+        self._levels: OrderedDict[str, _Levels] = OrderedDict()
         self._asked: set[str] = set()
 
     def thumbnail(self, blob: str, pixel_aspect: float = 1.0) -> QImage | None:
@@ -48,7 +53,7 @@ class Images(QObject):
         """The still and its successive halves, or nothing while they are being made."""
         if still.blob in self._levels:
             self._levels.move_to_end(still.blob)
-            return self._levels[still.blob]
+            return self._levels[still.blob].images
         if still.blob not in self._asked:
             self._asked.add(still.blob)
             self._later(lambda _: self._make_levels(still.blob), self._take_levels)
@@ -63,12 +68,12 @@ class Images(QObject):
 
         blob, aspect = key
         pixels = self._session.gallery.picture(blob).display()
-        yield key, _image(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
+        yield key, _owned(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
 
     def _make_levels(self, blob: str) -> Iterator[object]:
         from chalkreel.core.media.pyramid import halvings
 
-        yield blob, tuple(_image(level) for level in halvings(self._session.gallery.picture(blob).display()))
+        yield blob, _Levels(halvings(self._session.gallery.picture(blob).display()))
 
     def _take_thumbnail(self, made: object) -> None:
         assert isinstance(made, tuple)
@@ -80,18 +85,25 @@ class Images(QObject):
         blob, levels = made
         self._asked.discard(blob)
         self._levels[blob] = levels
-        while len(self._levels) > 1 and sum(_pixels(kept) for kept in self._levels.values()) > MOST_PIXELS:
+        while len(self._levels) > 1 and sum(kept.pixels for kept in self._levels.values()) > MOST_PIXELS:
             self._levels.popitem(last=False)
         self.levels_ready.emit(blob)
 
 
-def _pixels(levels: tuple[QImage, ...]) -> int:
-    return sum(level.width() * level.height() for level in levels)
+class _Levels:
+    """Images that show the memory of the picture itself: a second copy of a large still would be its own size again."""
+
+    def __init__(self, arrays: tuple[npt.NDArray[np.uint8], ...]) -> None:
+        self.images = tuple(_shown(array) for array in arrays)
+        self.pixels = sum(image.width() * image.height() for image in self.images)
+        # The images only point at it.
+        self._arrays = arrays
 
 
-def _image(pixels: object) -> QImage:
-    height, width = pixels.shape[:2]  # type: ignore[attr-defined]
-    # The copy owns its memory; the array may go.
-    return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888).convertToFormat(  # type: ignore[attr-defined]
-        QImage.Format.Format_RGB32
-    )
+def _shown(pixels: npt.NDArray[np.uint8]) -> QImage:
+    height, width = pixels.shape[:2]
+    return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888)
+
+
+def _owned(pixels: npt.NDArray[np.uint8]) -> QImage:
+    return _shown(pixels).convertToFormat(QImage.Format.Format_RGB32)

@@ -19,7 +19,7 @@ LARGEST_BYTES = 400 * 1024 * 1024
 LARGEST_PIXELS = 130_000_000
 # Pictures of 16 bits take twice the room, once decoded and once more while they are.
 LARGEST_DEEP_PIXELS = 65_000_000
-# Rows worked on at once where a picture's transparency is laid on grey.
+# Rows worked on at once where a whole picture would be copied.
 STRIP = 256
 LONGEST_SIDE = 60_000
 SHORTEST_SIDE = 8
@@ -57,7 +57,7 @@ def decode(data: bytes) -> Picture:
     image = _upright(image)
     image = _opaque(image)
     image = _to_srgb(image)
-    return Picture(_frozen(np.asarray(image)))
+    return Picture(_frozen(_pixels_of(image)))
 
 
 def _open(data: bytes) -> Image.Image:
@@ -167,6 +167,15 @@ def _to_srgb(image: Image.Image) -> Image.Image:
 def _as_rgb(image: Image.Image) -> Image.Image:
     # Converting to the mode that it has would copy it.
     return image if image.mode == "RGB" else image.convert("RGB")
+
+
+def _pixels_of(image: Image.Image) -> npt.NDArray[np.uint8]:
+    """The pixels (H, W, 3) of an RGB image; taken at once they would pass through two more copies."""
+    pixels = np.empty((image.height, image.width, 3), np.uint8)
+    for top in range(0, image.height, STRIP):
+        bottom = min(image.height, top + STRIP)
+        pixels[top:bottom] = np.asarray(image.crop((0, top, image.width, bottom)))
+    return pixels
 
 
 def _frozen(pixels: Pixels) -> Pixels:
