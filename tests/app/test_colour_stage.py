@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import shelf
+from chalkreel.app.parts.fields import TextField
 from chalkreel.app.window import Window
 from chalkreel.document.entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
@@ -132,8 +133,8 @@ def test_targets_are_chosen_and_recipes_settled_by_mouse(qtbot: QtBot, window: W
     assert window.session.build.get(Surface, "surface-hull").drops == ()  # type: ignore[union-attr]
 
 
-def field(window: Window, name: str) -> QLineEdit:
-    return next(f for f in window.colour.form.findChildren(QLineEdit) if f.accessibleName() == name)
+def field(window: Window, name: str) -> TextField:
+    return next(f for f in window.colour.form.findChildren(TextField) if f.accessibleName() == name)
 
 
 def type_in(qtbot: QtBot, line: QLineEdit, text: str) -> None:
@@ -153,8 +154,11 @@ def test_impossible_wishes_are_refused_in_place(qtbot: QtBot, window: Window, na
     before = window.session.build.revision
     shown = field(window, name).text()
     type_in(qtbot, field(window, name), text)
-    assert window.session.build.revision == before and field(window, name).text() == shown
-    assert words in window.prompt.words.text()
+    refused = field(window, name)
+    assert window.session.build.revision == before and refused.text() == text
+    assert words in window.prompt.words.text() and words in refused.echo.words
+    qtbot.keyClick(refused, Qt.Key.Key_Escape)
+    assert refused.text() == shown and not refused.echo.words
 
 
 def test_wishes_change_the_mix(qtbot: QtBot, window: Window) -> None:

@@ -19,7 +19,7 @@ from tests.app.test_whole_slice import card_text
 CELLS = [
     ("gather.parts", "part", "A9 keel", ("name", "A9 keel")),
     ("gather.parts", "state", "warped", ("state", "warped")),
-    ("gather.parts", "calliper, mm", "12.5", ("calliper_mm", 12.5)),
+    ("gather.parts", "calliper", "12.5", ("calliper_mm", 12.5)),
     ("gather.parts", "fit notes", "tight", ("fit_note", "tight")),
     ("light.lamps", "lamp", "Stern light", ("name", "Stern light")),
     ("light.lamps", "colour", "blue", ("colour", "blue")),
@@ -55,7 +55,7 @@ CELLS = [
 ]
 NONSENSE = [
     ("gather.parts", "part", "  "),
-    ("gather.parts", "calliper, mm", "-4"),
+    ("gather.parts", "calliper", "-4"),
     ("light.lamps", "LEDs", "2.5"),
     ("light.lamps", "forward, V", "400"),
     ("light.lamps", "in a row", "many"),

@@ -1,6 +1,7 @@
 """What the screens say, tested without a window."""
 
 import itertools
+import re
 from dataclasses import replace
 from datetime import datetime
 
@@ -65,7 +66,8 @@ def test_dimension_rows_are_in_the_unit_chosen(demo_answers: Answers) -> None:
     inches = {r.name: r for r in measure.dimension_rows(demo_answers, "inch")}
     assert metric["Fin height, port"].replica.endswith("mm") and "±" in metric["Fin height, port"].replica
     assert metric["Fin height, port"].story.endswith(" m")
-    assert "in (" in inches["Fin height, port"].replica and "/" in inches["Fin height, port"].replica
+    assert re.fullmatch(r"1 \d+/\d+ in ± 0\.\d+ in", inches["Fin height, port"].replica)
+    assert inches["Fin height, port"].story.endswith(" in") and " ft" in inches["Length overall"].story
     assert measure.size_figure(Size(44.17, 0.44), "mm") == ("44.17", "± 0.86 mm")
 
 
@@ -76,9 +78,12 @@ def test_the_largest_doubt_names_what_would_help(demo_answers: Answers) -> None:
 
 
 def test_typed_lengths_of_rulers() -> None:
-    assert measure.length_and_sigma("18.6", "0.1", "story") == (18_600, 100)
-    assert measure.length_and_sigma("21.4", "", "miniature") == (21.4, pytest.approx(0.214))
-    assert measure.length_and_sigma("1 in", "2 %", "replica") == (25.4, pytest.approx(0.508))
+    assert measure.length_and_sigma("18.6 m", "0.1 m", "story", "mm") == (18_600, 100)
+    assert measure.length_and_sigma("21.4", "", "miniature", "mm") == (21.4, pytest.approx(0.214))
+    assert measure.length_and_sigma("1", "2 %", "replica", "inch") == (25.4, pytest.approx(0.508))
+    for length, plus_minus in (("18.6", "1 %"), ("18.6 m", "0.1"), ("18.6 m", "0 %"), ("18.6 m", "200 %")):
+        with pytest.raises(RefusedError):
+            measure.length_and_sigma(length, plus_minus, "story", "mm")
 
 
 def test_planes_want_sides_or_a_ratio(demo_answers: Answers) -> None:
@@ -262,14 +267,16 @@ def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) ->
 
 
 def test_places_on_a_plan_are_read_and_written() -> None:
-    place, sigma = measure.parse_place("-120, 75; 40.5 ± 0.2")
+    place, sigma = measure.parse_place("-120, 75, 40.5 ± 0.2", "mm")
     assert (place, sigma) == ((-120.0, 75.0, 40.5), 0.2)
-    assert measure.parse_place("1, 2, 3")[1] == 0.5 and measure.parse_place("  ") == (None, 0.5)
+    assert measure.parse_place("-120,0; 75; 40,5 ± 0,2", "mm") == (place, sigma)
+    assert measure.parse_place("1, 2, 3", "mm")[1] == 0.5 and measure.parse_place("  ", "mm") == (None, 0.5)
+    assert measure.parse_place("1, 2, -3 ± 1/2", "inch") == ((25.4, 50.8, pytest.approx(-76.2)), 12.7)
     landmark = Landmark(id="a", name="a", place_mm=place, place_sigma_mm=sigma)
-    assert measure.parse_place(measure.place_words(landmark)) == (place, sigma)
+    assert measure.parse_place(measure.place_words(landmark, "mm"), "mm") == (place, sigma)
     for nonsense in ("1, 2", "1, 2, up", "1, 2, 3 ± 0", "1e9, 0, 0", "1, 2, 3, 4"):
         with pytest.raises(RefusedError):
-            measure.parse_place(nonsense)
+            measure.parse_place(nonsense, "mm")
 
 
 def test_a_mix_is_called_right_only_where_target_and_paints_are_known() -> None:

@@ -28,7 +28,7 @@ def test_every_core_module_imports_with_the_toolkit_blocked() -> None:
 def test_the_contracts_catch_a_planted_violation(tmp_path: Path) -> None:
     shutil.copytree(ROOT / "src/chalkreel", tmp_path / "src/chalkreel", ignore=shutil.ignore_patterns("*.jpg", "*.ttf"))
     shutil.copy(ROOT / "pyproject.toml", tmp_path)
-    planted = tmp_path / "src/chalkreel/core/units.py"
+    planted = tmp_path / "src/chalkreel/core/figures.py"
     planted.write_text(planted.read_text() + "\nfrom PySide6.QtCore import QPointF\n")
     app = tmp_path / "src/chalkreel/app/start.py"
     app.write_text(app.read_text() + "\nimport numpy\n")

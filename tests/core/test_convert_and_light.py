@@ -40,14 +40,14 @@ def test_stock_is_rounded_to_what_is_sold(wanted: float, pieces: tuple[float, ..
     choice = nearest_stock(wanted, 48.0)
     assert choice is not None
     if pieces is not None:
-        assert choice.pieces_mm == pieces
-    assert sum(choice.pieces_mm) - wanted == pytest.approx(choice.error_mm)
+        assert choice.pieces == pieces
+    assert sum(choice.pieces) - wanted == pytest.approx(choice.error_mm)
     assert choice.error_story_mm == pytest.approx(48 * choice.error_mm)
 
 
 def test_a_lamination_wins_where_no_sheet_comes_near() -> None:
     choice = nearest_stock(1.75, 48.0, form="sheet")
-    assert choice is not None and len(choice.pieces_mm) == 2 and choice.error_mm == pytest.approx(0.0)
+    assert choice is not None and len(choice.pieces) == 2 and choice.error_mm == pytest.approx(0.0)
     assert nearest_stock(120.0, 48.0) is None
     with pytest.raises(RefusedError):
         nearest_stock(0.0, 48.0)

@@ -11,11 +11,12 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number, parse_side_ratio
+from chalkreel.core.lengths import parse_length
 from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import PlaneRuler, SquaredUp, SquareOn, measure_plane
 from chalkreel.core.media.decode import StillRefusedError, decode
 from chalkreel.core.scale import ScaleChain, edit_link, fit_in_space, parse_ratio
-from chalkreel.core.units import parse_length, parse_number, parse_side_ratio
 
 
 def sample_file(kind: str) -> bytes:
@@ -68,7 +69,7 @@ def test_a_refused_link_leaves_a_positive_chain(text: str) -> None:
 
 
 def test_a_space_smaller_than_its_clearance_is_refused() -> None:
-    with pytest.raises(RefusedError, match="clearance"):
+    with pytest.raises(RefusedError, match="too small"):
         fit_in_space(ScaleChain(18_600.0, 775.0, 387.5), 5.0)
 
 

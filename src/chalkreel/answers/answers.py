@@ -143,4 +143,4 @@ def _size_inputs(build: Build) -> Hashable:
     plain = {"title": "", "note": "", "trust": "fair", "version_id": ""}
     stills = tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
     info = build.info
-    return (build.chain, info.space_mm, stills, *(build.all(kind) for kind in INPUTS))
+    return (build.chain, info.space_mm, info.unit, stills, *(build.all(kind) for kind in INPUTS))

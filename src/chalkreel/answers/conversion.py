@@ -50,13 +50,17 @@ def conversion(build: Build, sizes: Sizes) -> Conversion:
         difference = _difference(build, feature, kit, wanted, wanted_sizes.get(feature.dimension_id))
         still_id = wanted.still_id if wanted else ""
         rows += [
-            OperationRow(feature.id, feature.assembly, op,
-                         nearest_stock(op.size_mm, build.chain.replica_ratio) if op.size_mm else None, still_id)
-            for op in operations_for(difference)
-        ]  # fmt: skip
+            OperationRow(feature.id, feature.assembly, op, _stock(build, op), still_id)
+            for op in operations_for(difference, info.unit)
+        ]
         if not still_id:
             bare.append(feature.name)
     return Conversion(tuple(rows), sum(row.operation.hours for row in rows), tuple(bare))
+
+
+def _stock(build: Build, operation: Operation) -> StockChoice | None:
+    size = operation.size_mm
+    return nearest_stock(size, build.chain.replica_ratio, build.info.unit) if size else None
 
 
 def state_in(build: Build, feature_id: str, version_id: str) -> FeatureInVersion | None:

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit, length_pm
 from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, Landmark, Tie
 from chalkreel.document.snapshot import Build
 
 Place = tuple[float, float, float]
+# The fraction of an inch that a drawing tells: a 64th.
+DRAWN_WITHIN_MM = 0.2
 
 
 def three_view(build: Build, sizes: Sizes) -> Sheet:
@@ -36,9 +40,10 @@ def three_view(build: Build, sizes: Sizes) -> Sheet:
         if all(twins):
             lines.setdefault(frozenset(twins), twins)
     edges = tuple(Line3(places[a], places[b]) for a, b in lines.values() if a in places and b in places)
-    drawn = tuple(s for d in build.all(Dimension) if (s := _size(d, sizes, places)) is not None)
+    unit = build.info.unit
+    drawn = tuple(s for d in build.all(Dimension) if (s := _size(d, sizes, places, unit)) is not None)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
-    return three_views(name, edges, _circles(sizes, factor), tuple(places.values()), drawn)
+    return replace(three_views(name, edges, _circles(sizes, factor), tuple(places.values()), drawn), unit=unit)
 
 
 def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
@@ -72,13 +77,18 @@ def _circles(sizes: Sizes, factor: float) -> tuple[Circle3, ...]:
     return tuple(found)
 
 
-def _size(dimension: Dimension, sizes: Sizes, places: dict[str, Place]) -> Size3 | None:
+def _on_drawing(mm: float, unit: LengthUnit) -> str:
+    """A size on the drawing: plain millimetres as drawings have them, or inches with their sign."""
+    return f"{mm:.1f}" if unit == "mm" else length_pm(mm, DRAWN_WITHIN_MM, unit)[0]
+
+
+def _size(dimension: Dimension, sizes: Sizes, places: dict[str, Place], unit: LengthUnit) -> Size3 | None:
     row = next((r for r in sizes.rows if r.dimension_id == dimension.id), None)
     between = dimension.a_id in places and dimension.b_id in places and not dimension.corner_id
     if not dimension.drawn or row is None or row.replica is None or not between:
         return None
-    words = f"{row.replica.mm * dimension.steps:.1f}"
+    words = _on_drawing(row.replica.mm * dimension.steps, unit)
     if dimension.steps > 1:
-        words = f"{words} = {dimension.steps} × {row.replica.mm:.1f}"
+        words = f"{words} = {dimension.steps} × {_on_drawing(row.replica.mm, unit)}"
     along = AXES.index(dimension.along) if dimension.along else None
     return Size3(places[dimension.a_id], places[dimension.b_id], words, along)

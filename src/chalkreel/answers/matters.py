@@ -12,6 +12,7 @@ from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.wording import fault_words, lack_words, missed_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
+from chalkreel.core.lengths import rough_length
 from chalkreel.document.snapshot import Build
 
 POOR_SHARE: Final = 0.03
@@ -41,7 +42,7 @@ def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
     for plane in sizes.planes:
         words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
     if sizes.fit is not None and not sizes.fit.fits:
-        words.append(f"The replica is {-sizes.fit.room_mm:.0f} mm too long for its space")
+        words.append(f"The replica is {rough_length(-sizes.fit.room_mm, build.info.unit)} too long for its space")
     return tuple(words)
 
 

@@ -218,10 +218,12 @@ def _sized_row(build: Build, dimension: Dimension, size: Size, basis: Basis, sha
     part = build.get(KitPart, dimension.part_id)
     chain = build.chain
     replica = size.scaled(chain.convert(1.0, "miniature", "replica"))
-    verdict = judge_part(replica, part.calliper_mm, part.state == "missing") if part else Verdict("unsure", None, "")
+    verdict = Verdict("unsure", None, "")
+    if part is not None:
+        verdict = judge_part(replica, part.calliper_mm, part.state == "missing", build.info.unit)
     return SizeRow(
         dimension.id, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
-        nearest_stock(replica.mm, chain.replica_ratio), verdict, basis, *shares,
+        nearest_stock(replica.mm, chain.replica_ratio, build.info.unit), verdict, basis, *shares,
     )  # fmt: skip
 
 

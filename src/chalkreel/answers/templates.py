@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
 from chalkreel.core.draft.template import Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit, format_length, small_length
 from chalkreel.core.measure.quantities import on_circle
 from chalkreel.core.measure.repeats import Repeats, find_repeats
 from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, Spot, Still
@@ -92,7 +93,7 @@ def templates(build: Build, sizes: Sizes) -> tuple[Sheet, tuple[str, ...]]:
         except RefusedError as refusal:
             problems.append(f"{parts.name}: {refusal}")
     name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
-    return in_rows(name, sheets), tuple(problems)
+    return replace(in_rows(name, sheets), unit=build.info.unit), tuple(problems)
 
 
 def repeats_of(build: Build, sizes: Sizes, parts: RepeatedParts) -> Repeats:
@@ -127,14 +128,16 @@ def _ring(build: Build, sizes: Sizes, parts: RepeatedParts) -> Sheet:
         first, second = ((r * math.cos(turn), r * math.sin(turn)) for r in ends)
         paths.append(Path((first, second), "cut" if place in found.places else "register"))
     cross = [Path(((-2.0, 0.0), (2.0, 0.0)), "register"), Path(((0.0, -2.0), (0.0, 2.0)), "register")]
-    words = Words((0.0, -found.radius - STROKE_MM - 6.0), f"{parts.name}: {repeats_words(found)}", 2.2, centred=True)
+    title = f"{parts.name}: {repeats_words(found, build.info.unit)}"
+    words = Words((0.0, -found.radius - STROKE_MM - 6.0), title, 2.2, centred=True)
     return Sheet(parts.name, (*paths, *cross), (Ring((0.0, 0.0), found.radius, "outline"),), (words,))
 
 
-def repeats_words(found: Repeats) -> str:
+def repeats_words(found: Repeats, unit: LengthUnit) -> str:
     """Count, angle, diameter and misfit."""
     across = 2 * found.radius
-    return f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {across:.1f} mm, misfit {found.misfit:.2f} mm"
+    across_words, misfit = format_length(across, unit), small_length(found.misfit, unit)
+    return f"{found.count} parts, every {found.pitch_deg:.4g}°, on Ø {across_words}, misfit {misfit}"
 
 
 def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:
@@ -207,16 +210,17 @@ def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
         dx, dy = half * math.cos(turn), half * math.sin(turn)
         paths.append(Path(((row.x_mm - dx, row.y_mm - dy), (row.x_mm + dx, row.y_mm + dy)), "mask"))
         labels.insert(number - 1, Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
-        words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row)}", 2.0))
+        words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row, build.info.unit)}", 2.0))
     outlines = [Path(curve(template_of(build, o).nodes, o.closed), "outline", o.closed)
                 for o in build.all(Outline) if o.still_id == still.id]  # fmt: skip
-    return merged(
+    sheet = merged(
         f"{still.title}, marks at 1:{build.chain.replica_ratio:.4g}",
         [Sheet("", (*paths, *outlines), (), (*words, *placed(labels)))],
     )
+    return replace(sheet, unit=build.info.unit)
 
 
-def spot_words(row: SpotRow) -> str:
+def spot_words(row: SpotRow, unit: LengthUnit) -> str:
     """Size, direction and place in words."""
-    near = " and ".join(f"{mm:.1f} mm from {name}" for name, mm in row.nearest)
-    return f"{row.name}: {row.length_mm:.1f} mm at {row.angle_deg:.0f}°, {near}"
+    near = " and ".join(f"{format_length(mm, unit)} from {name}" for name, mm in row.nearest)
+    return f"{row.name}: {format_length(row.length_mm, unit)} at {row.angle_deg:.0f}°, {near}"

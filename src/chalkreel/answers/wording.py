@@ -9,7 +9,9 @@ from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
 from chalkreel.core.finish.schedule import Missed
 from chalkreel.core.interval import NORMAL_95
+from chalkreel.core.lengths import LengthUnit, length_pm
 from chalkreel.core.measure.advice import Advice
+from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.start.cold import Untied
 from chalkreel.document.entities import Plane, Still
@@ -34,6 +36,16 @@ def name_of(build: Build, entity_id: str) -> str:
 def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     """Names one after the other."""
     return ", ".join(name_of(build, i) for i in entity_ids)
+
+
+def plural(count: int, one: str, many: str = "") -> str:
+    """A number with its word: '1 size', '3 sizes'."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def short_words(size: Size, unit: LengthUnit) -> str:
+    """A size without its ±, for a label on the picture."""
+    return f"{size.mm:.1f} mm" if unit == "mm" else length_pm(size.mm, size.half_width_mm, unit)[0]
 
 
 def capital(words: str) -> str:

@@ -169,6 +169,8 @@ def _sheet(t: Theme) -> str:
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 3px;
         padding: 2px 5px; selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}
     QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 2px solid {t.yellow}; padding: 1px 4px; }}
+    QLineEdit[state="bad"], QLineEdit[state="bad"]:focus {{ border: 2px solid {t.coral}; padding: 1px 4px; }}
+    #echo {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 3px; padding: 2px 6px; }}
     QLineEdit:read-only {{ color: {t.quiet}; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.edge};
         selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}

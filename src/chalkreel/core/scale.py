@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.units import parse_length, parse_number
+from chalkreel.core.figures import parse_number
+from chalkreel.core.lengths import LengthUnit, parse_length
 
 Link = Literal["story", "miniature", "replica"]
+STUDIO_SCALE: Final = "same as the miniature"
+_SAME: Final = ("same", STUDIO_SCALE, "studio", "studio scale", "1:1", "1/1")
 
 
 @dataclass(frozen=True)
@@ -27,6 +30,11 @@ class ScaleChain:
     def convert(self, length_mm: float, source: Link, target: Link) -> float:
         """Carry a length from one link to another."""
         return length_mm * self.length_mm(target) / self.length_mm(source)
+
+    @property
+    def studio_scale(self) -> bool:
+        """Whether the replica is as long as the filmed miniature."""
+        return abs(self.replica_mm / self.miniature_mm - 1) < 1e-4
 
     @property
     def replica_ratio(self) -> float:
@@ -48,18 +56,28 @@ def parse_ratio(text: str) -> float:
     return parse_number(match[1])
 
 
-def edit_link(chain: ScaleChain, link: Link, text: str) -> ScaleChain:
+def bare_unit(link: Link, unit: LengthUnit) -> LengthUnit | None:
+    """What a number without a unit means on a link; in the story it could be metres, feet or anything."""
+    return None if link == "story" else unit
+
+
+def edit_link(chain: ScaleChain, link: Link, text: str, unit: LengthUnit = "mm") -> ScaleChain:
     """Change one link of the chain; a ratio sets a model link from the story, a length sets it outright.
+
+    The replica can be "same as the miniature" (or 1:1): studio scale.
 
     Raises
     ------
     RefusedError
         The text is neither a ratio nor a length.
     """
-    if ":" in text and link != "story":
+    words = " ".join(text.lower().replace(" :", ":").replace(": ", ":").split())
+    if link == "replica" and words in _SAME:
+        value = chain.miniature_mm
+    elif ":" in text and link != "story":
         value = chain.story_mm / parse_ratio(text)
     else:
-        value = parse_length(text, "m" if link == "story" else "mm")
+        value = parse_length(text, bare_unit(link, unit))
     lengths = {"story": chain.story_mm, "miniature": chain.miniature_mm, "replica": chain.replica_mm}
     lengths[link] = value
     return ScaleChain(lengths["story"], lengths["miniature"], lengths["replica"])
@@ -90,5 +108,5 @@ def fit_in_space(chain: ScaleChain, space_mm: float, clearance_mm: float = 10.0)
     """
     usable = space_mm - clearance_mm
     if usable <= 0:
-        raise RefusedError(f"A space of {space_mm:.0f} mm leaves nothing after {clearance_mm:.0f} mm of clearance.")
+        raise RefusedError(f"The space is too small: {clearance_mm:.0f} mm of it (3/8 in) are kept clear.")
     return Fit(usable - chain.replica_mm, chain.story_mm / usable)

@@ -13,12 +13,12 @@ from msgspec import Meta
 from chalkreel.core.convert.operations import PartState, When
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
+from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.scale import Link
-from chalkreel.core.units import LengthUnit
 from chalkreel.document.entity import Amount, Clock, Count, Entity, Length, Name, Positive, Text
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 

@@ -27,10 +27,11 @@ from reportlab.platypus import Image as PlacedImage
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.log import in_time
 from chalkreel.answers.wording import lack_words, missed_words, size_name
+from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
+from chalkreel.core.lengths import format_length, length_words
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
-from chalkreel.core.units import format_length, format_pm
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.exchange.fonts import register_fonts
@@ -70,10 +71,14 @@ class _Book:
 
     def story(self) -> list[Flowable]:
         info, chain = self.build.info, self.build.chain
+
+        def long(mm: float) -> str:
+            return format_length(mm, info.unit)
+
         parts: list[Flowable] = [
             Paragraph(_safe(info.name), self.title),
-            Paragraph(f"In the story {format_length(chain.story_mm)}, miniature {format_length(chain.miniature_mm)}, "
-                      f"replica {format_length(chain.replica_mm)} (1:{chain.replica_ratio:.4g}). "
+            Paragraph(f"In the story {long(chain.story_mm)}, miniature {long(chain.miniature_mm)}, "
+                      f"replica {long(chain.replica_mm)} (1:{chain.replica_ratio:.4g}). "
                       "Every ± holds 19 times in 20.", self.plain),
         ]  # fmt: skip
         for section in (
@@ -89,7 +94,7 @@ class _Book:
         return parts
 
     def _sizes(self) -> list[Flowable]:
-        rows = [["size", "story", "miniature", "replica", "stock", "kit part"]]
+        rows, unit = [["size", "story", "miniature", "replica", "stock", "kit part"]], self.build.info.unit
         for r in self.answers.sizes.rows if self.answers.sizes else ():
             name = size_name(self.build, r)
             if r.angle is not None:
@@ -101,9 +106,7 @@ class _Book:
                 rows.append([name, lack_words(self.build, r.lack), "", "", "", r.verdict.words])
                 continue
             rows.append([
-                name, format_pm(r.story.mm / 1000, r.story.half_width_mm / 1000, "m"),
-                format_pm(r.miniature.mm, r.miniature.half_width_mm, "mm"),
-                format_pm(r.replica.mm, r.replica.half_width_mm, "mm"),
+                name, *(length_words(s.mm, s.half_width_mm, unit) for s in (r.story, r.miniature, r.replica)),
                 r.stock.words if r.stock else "cut to length", r.verdict.words,
             ])  # fmt: skip
         return self._section("Sizes", rows, (32, 28, 29, 29, 26, 30))
@@ -152,8 +155,7 @@ class _Book:
         rows = [["job", "why", "material", "size", "hours", "when"]]
         for r in self.answers.conversion.rows if self.answers.conversion else ():
             op = r.operation
-            size = f"{op.size_mm:.1f} mm" if op.size_mm is not None else ""
-            rows.append([f"{op.verb} {op.feature}", op.reason, op.material, size, f"{op.hours:g}", op.when])
+            rows.append([f"{op.verb} {op.feature}", op.reason, op.material, op.size_words, f"{op.hours:g}", op.when])
         return self._section("Operations", rows, (32, 46, 40, 18, 12, 26))
 
     def _wiring(self) -> list[Flowable]:

@@ -12,7 +12,7 @@ from reportlab.lib.pagesizes import A3, A4
 from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
-from chalkreel.core.draft.sheet import LAYERS, LineLayer, Sheet
+from chalkreel.core.draft.sheet import CHECK_BARS, LAYERS, LineLayer, Sheet
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import printable
 
@@ -21,7 +21,6 @@ POINTS_PER_MM: Final = 72.0 / 25.4
 MARGIN_MM: Final = 8.0
 OVERLAP_MM: Final = 12.0
 FOOT_MM: Final = 14.0
-CHECK_BAR_MM: Final = 100.0
 STROKE_MM: Final = 0.25
 # Colours for screens and cutters; each layer has its own dash as well.
 COLOURS: Final[dict[LineLayer, str]] = {
@@ -51,10 +50,11 @@ def write_svg(sheet: Sheet, path: FilePath) -> None:
             groups[ring.layer], "circle", cx=f"{ring.centre[0] - x0:.4f}", cy=f"{y1 - ring.centre[1]:.4f}",
             r=f"{ring.radius:.4f}",
         )  # fmt: skip
-    bar = f"{MARGIN_MM:.3f},{height - 3:.3f} {MARGIN_MM + CHECK_BAR_MM:.3f},{height - 3:.3f}"
+    bar_mm, bar_words = CHECK_BARS[sheet.unit]
+    bar = f"{MARGIN_MM:.3f},{height - 3:.3f} {MARGIN_MM + bar_mm:.3f},{height - 3:.3f}"
     ElementTree.SubElement(groups["register"], "polyline", id="check-bar", points=bar)
     texts = [(t.at[0] - x0, y1 - t.at[1], t.words, t.height, t.centred) for t in sheet.words]
-    texts.append((MARGIN_MM, height - 4.5, f"{sheet.name}: this bar is {CHECK_BAR_MM:.0f} mm long", 2.5, False))
+    texts.append((MARGIN_MM, height - 4.5, f"{sheet.name}: this bar is {bar_words} long", 2.5, False))
     for x, y, words, size, centred in texts:
         look = {
             "font-size": f"{size:.2f}",
@@ -89,7 +89,7 @@ def write_dxf(sheet: Sheet, path: FilePath) -> None:
     for text in sheet.words:
         space.add_text(printable(text.words), height=text.height, dxfattribs={"layer": "dimension", "insert": text.at})
     x0, y0, _, _ = _with_margin(sheet)
-    space.add_line((x0, y0), (x0 + CHECK_BAR_MM, y0), dxfattribs={"layer": "register"})
+    space.add_line((x0, y0), (x0 + CHECK_BARS[sheet.unit][0], y0), dxfattribs={"layer": "register"})
     drawing.saveas(path)
 
 
@@ -102,6 +102,7 @@ def write_pdf(sheet: Sheet, path: FilePath, paper: str = "A4") -> int:
     regular = "Book"
     page_w, page_h = (v / POINTS_PER_MM for v in _page(sheet, paper))
     tiles = list(_tiles(sheet, page_w, page_h))
+    bar_mm, bar_words = CHECK_BARS[sheet.unit]
     for number, (column, row, left, top) in enumerate(tiles, start=1):
         canvas.scale(POINTS_PER_MM, POINTS_PER_MM)
         frame_w, frame_h = page_w - 2 * MARGIN_MM, page_h - 2 * MARGIN_MM - FOOT_MM
@@ -114,10 +115,10 @@ def write_pdf(sheet: Sheet, path: FilePath, paper: str = "A4") -> int:
         canvas.restoreState()
         _crop_marks(canvas, frame_w, frame_h)
         canvas.setLineWidth(0.4)
-        canvas.line(MARGIN_MM, MARGIN_MM + 4, MARGIN_MM + CHECK_BAR_MM, MARGIN_MM + 4)
+        canvas.line(MARGIN_MM, MARGIN_MM + 4, MARGIN_MM + bar_mm, MARGIN_MM + 4)
         canvas.setFont(regular, 3.2)
         words = f"{sheet.name}, page {number} of {len(tiles)} (column {column + 1}, row {row + 1}), at true size."
-        canvas.drawString(MARGIN_MM, MARGIN_MM + 6, f"{words} This bar is {CHECK_BAR_MM:.0f} mm: print at 100 %.")
+        canvas.drawString(MARGIN_MM, MARGIN_MM + 6, f"{words} This bar is {bar_words}: print at 100 %.")
         canvas.showPage()
     canvas.save()
     return len(tiles)
@@ -128,7 +129,7 @@ def _with_margin(sheet: Sheet) -> tuple[float, float, float, float]:
     return (
         x0 - MARGIN_MM,
         y0 - MARGIN_MM - FOOT_MM,
-        max(x1 + MARGIN_MM, x0 + CHECK_BAR_MM + MARGIN_MM),
+        max(x1 + MARGIN_MM, x0 + CHECK_BARS[sheet.unit][0] + MARGIN_MM),
         y1 + MARGIN_MM,
     )
 

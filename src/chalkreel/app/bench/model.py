@@ -8,8 +8,8 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.log import in_time
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.finish.steps import step_kinds
-from chalkreel.core.units import parse_number
 from chalkreel.document.entities import LogEntry
 from chalkreel.document.entity import new_id
 

@@ -13,8 +13,8 @@ from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.materials import SHEENS
-from chalkreel.core.units import parse_number
 from chalkreel.document.entities import Dimension
 from chalkreel.document.paint_entities import JOINS, PRIMERS, Drops, Surface, Zone
 

@@ -19,9 +19,9 @@ from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import checked_lab, lab_of_code
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.light.circuit import FORWARD_VOLTS
-from chalkreel.core.units import parse_number
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Lamp, Still
 from chalkreel.document.entity import new_id

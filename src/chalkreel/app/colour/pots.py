@@ -10,7 +10,7 @@ from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import DROP_ML, Lab, Swatch
 from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.units import parse_number
+from chalkreel.core.figures import parse_number
 from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint
 from chalkreel.document.snapshot import Build

@@ -17,8 +17,8 @@ from chalkreel.app.session import Session
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.media.decode import decode
-from chalkreel.core.units import parse_number
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.atomic import written_over
 from chalkreel.document.paint_entities import Drops, ShelfPaint

@@ -8,7 +8,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.conversion import OperationRow, state_in
 from chalkreel.core.convert.operations import When
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.units import parse_number
+from chalkreel.core.figures import parse_number
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Feature, FeatureInVersion, Still, Version
 from chalkreel.document.entity import new_id
@@ -125,10 +125,10 @@ def size_of(row: OperationRow) -> str:
     if row.operation.size_mm is None:
         return ""
     stock = f", {row.stock.words}" if row.stock else ""
-    return f"{row.operation.size_mm:.1f} mm{stock}"
+    return f"{row.operation.size_words}{stock}"
 
 
 def cut_list(answers: Answers) -> tuple[str, ...]:
     """What to cut, from the operations that have a size."""
     rows = answers.conversion.rows if answers.conversion else ()
-    return tuple(f"{r.operation.feature}: {r.operation.size_mm:.1f} mm" for r in rows if r.operation.size_mm)
+    return tuple(f"{r.operation.feature}: {r.operation.size_words}" for r in rows if r.operation.size_mm)

@@ -8,10 +8,10 @@ from datetime import UTC, date, datetime, time
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.finish.schedule import Slot
 from chalkreel.core.finish.steps import Step, Wear
 from chalkreel.core.materials import MEDIA
-from chalkreel.core.units import parse_number
 from chalkreel.document.entities import BuildInfo
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build

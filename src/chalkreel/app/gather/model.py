@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from chalkreel.answers.coverage import WANTED_SIDES
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
+from chalkreel.core.lengths import LengthUnit, parse_length
 from chalkreel.core.media.aspect import LARGEST_ASPECT, PIXEL_SHAPES, SMALLEST_ASPECT
-from chalkreel.core.units import parse_length, parse_number
 from chalkreel.document.entities import SIDES, Side, Still, Version
 from chalkreel.document.snapshot import Build
 
@@ -87,6 +88,6 @@ def parse_aspect(text: str) -> float:
     return value
 
 
-def optional_length(text: str) -> float | None:
+def optional_length(text: str, unit: LengthUnit) -> float | None:
     """A length in mm, or None for an empty cell."""
-    return parse_length(text) if text.strip() else None
+    return parse_length(text, unit) if text.strip() else None

@@ -19,6 +19,7 @@ from chalkreel.app.parts.table import Column, Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import format_length
 from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
 from chalkreel.document.entity import new_id
 from chalkreel.edits.removing import removal
@@ -206,9 +207,9 @@ class GatherStage(Stage):
                 state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn"),
             ),
             Column(
-                "calliper, mm",
-                lambda p: "" if p.calliper_mm is None else f"{p.calliper_mm:.2f}",
-                lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text)),
+                "calliper",
+                lambda p: "" if p.calliper_mm is None else format_length(p.calliper_mm, session.build.info.unit),
+                lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text, session.build.info.unit)),
                 right=True,
             ),
             Column(

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from chalkreel.answers.lighting import Lighting
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
 from chalkreel.core.light.circuit import FORWARD_VOLTS, LedColour
-from chalkreel.core.units import parse_number
 from chalkreel.document.entities import Lamp
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build

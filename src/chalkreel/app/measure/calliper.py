@@ -62,7 +62,7 @@ class CalliperRow(QWidget):
 
     def _take(self) -> None:
         part = self._needed()
-        mm = parse_reading(self.field.text())
+        mm = parse_reading(self.field.text(), self._session.build.info.unit)
         self._session.edit(f"calliper: {part.name}", part, calliper_mm=round(mm, 3))
         self.field.clear()
         self._move_on()

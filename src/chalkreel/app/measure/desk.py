@@ -209,7 +209,7 @@ class MarkingDesk(QWidget):
 
     def _keep_known(self, a_id: str, b_id: str) -> None:
         name, length, plus_minus, link = self.pending.words()
-        mm, sigma = model.length_and_sigma(length, plus_minus, link)
+        mm, sigma = model.length_and_sigma(length, plus_minus, link, self.session.build.info.unit)
         name = name.strip() or f"Ruler {len(self.session.build.all(KnownLength)) + 1}"
         known = KnownLength(id=new_id(), name=name, a_id=a_id, b_id=b_id, length_mm=mm, sigma_mm=sigma, link=link)
         self._commit("ruler", Made({known.id: known}, known.id))

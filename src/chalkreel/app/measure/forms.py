@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar, cast
+from typing import TypeVar
 
 from PySide6.QtWidgets import QPushButton
 
@@ -13,9 +13,9 @@ from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import parse_number
+from chalkreel.core.lengths import both_units, format_length, parse_length, small_length, understood
 from chalkreel.core.measure.axis import AXES
-from chalkreel.core.scale import Link
-from chalkreel.core.units import format_length, parse_length, parse_number
 from chalkreel.document.entities import (
     BUILD_ID,
     Dimension,
@@ -106,16 +106,19 @@ class ChosenForms:
         form.heading(lambda: f"Landmark: {self._landmark().name}")
         form.text("Name", lambda: self._landmark().name, rename)
         form.choice("Mirror image", twins, lambda: self._landmark().mirror_id, put_twin)
-        place = form.text("Place on a plan", lambda: model.place_words(self._landmark()), self._put_place)
-        place.setPlaceholderText("bow, port, up in mm ± 0.5")
+        place = form.text("Place on a plan", self._place_words, self._put_place)
+        place.setPlaceholderText("bow; port; up ± 0.5")
         form.choice(
             "Plan is", lambda: LINKS, lambda: self._landmark().link,
             lambda key: session.edit("what a plan is of", self._landmark(), link=key),
         )  # fmt: skip
         return form
 
+    def _place_words(self) -> str:
+        return model.place_words(self._landmark(), self._session.build.info.unit)
+
     def _put_place(self, text: str) -> None:
-        place, sigma = model.parse_place(text)
+        place, sigma = model.parse_place(text, self._session.build.info.unit)
         self._session.edit("place on a plan", self._landmark(), place_mm=place, place_sigma_mm=sigma)
 
     def _size_form(self) -> Form:
@@ -154,15 +157,19 @@ class ChosenForms:
 
         def put_length(text: str) -> None:
             known = self._chosen(KnownLength)
-            mm, sigma = _length(text, known.length_mm, known.sigma_mm, known.link)
+            mm, sigma = _length(session, text, known)
             session.edit("ruler length", known, length_mm=mm, sigma_mm=sigma)
 
         def words() -> str:
             known = self._chosen(KnownLength)
-            return f"{format_length(known.length_mm)} ± {format_length(known.sigma_mm)}"
+            return _length_words(session, known)
 
         form.heading(lambda: f"Ruler of the reel: {self._chosen(KnownLength).name}")
-        form.text("Length ± (1 σ)", words, put_length)
+
+        def understood_length(text: str) -> str:
+            return _understood(session, text, self._chosen(KnownLength))
+
+        form.text("Length ± (1 σ)", words, put_length, understood_length)
         form.choice(
             "Length is", lambda: LINKS, lambda: self._chosen(KnownLength).link,
             lambda key: session.edit("what a ruler is of", self._chosen(KnownLength), link=key),
@@ -217,14 +224,18 @@ class ChosenForms:
             found = entity()
             if not isinstance(found, RulerMark):
                 raise RefusedError("Only a ruler has a known length. Remove this mark and place it anew.")
-            mm, sigma = _length(text, found.length_mm, found.sigma_mm, found.link)
+            mm, sigma = _length(session, text, found)
             session.edit("ruler length", found, length_mm=mm, sigma_mm=sigma)
 
         def length() -> str:
             found = entity()
             if not isinstance(found, RulerMark):
                 return "—"
-            return f"{format_length(found.length_mm)} ± {format_length(found.sigma_mm)}"
+            return _length_words(session, found)
+
+        def understood_length(text: str) -> str:
+            found = entity()
+            return _understood(session, text, found) if isinstance(found, RulerMark) else ""
 
         def link() -> str:
             found = entity()
@@ -243,18 +254,28 @@ class ChosenForms:
 
         form.heading(lambda: f"Chosen: {name_of(session.build, session.selection)}")
         form.text("Name", lambda: name_of(session.build, session.selection), rename)
-        form.text("Length ±", length, put_length)
+        form.text("Length ±", length, put_length, understood_length)
         form.choice("Length is", lambda: LINKS, link, put_link)
         form.choice("Kit part", self._parts, part, put_part)
         self._square_button(form, "Square this rectangle up", False)
         return form
 
 
-def _length(text: str, present_mm: float, sigma_mm: float, link: str) -> tuple[float, float]:
+def _length(session: Session, text: str, ruler: KnownLength | RulerMark) -> tuple[float, float]:
     """A retyped length; its ± stays the same share where none is typed."""
     length, _, plus_minus = text.partition("±")
-    keep = plus_minus or f"{100 * sigma_mm / present_mm} %"
-    return model.length_and_sigma(length, keep, cast(Link, link))
+    keep = plus_minus or f"{100 * ruler.sigma_mm / ruler.length_mm:.6f} %"
+    return model.length_and_sigma(length, keep, ruler.link, session.build.info.unit)
+
+
+def _understood(session: Session, text: str, ruler: KnownLength | RulerMark) -> str:
+    mm, sigma = _length(session, text, ruler)
+    return f"= {both_units(mm)} ± {small_length(sigma, session.build.info.unit)}"
+
+
+def _length_words(session: Session, ruler: KnownLength | RulerMark) -> str:
+    unit = session.build.info.unit
+    return f"{format_length(ruler.length_mm, unit)} ± {format_length(ruler.sigma_mm, unit)}"
 
 
 def still_form(session: Session) -> Form:
@@ -273,11 +294,12 @@ def still_form(session: Session) -> Form:
             session.edit(f"lens of still {session.still.number}", session.still, lens=text.strip())
 
     def put_space(text: str) -> None:
-        session.edit("space", session.build.info, space_mm=parse_length(text) if text.strip() else None)
+        mm = parse_length(text, session.build.info.unit) if text.strip() else None
+        session.edit("space", session.build.info, space_mm=mm)
 
     def space() -> str:
         mm = session.build.info.space_mm
-        return format_length(mm) if mm else ""
+        return format_length(mm, session.build.info.unit) if mm else ""
 
     form.text(
         "Square on within ± °", lambda: f"{2 * session.still.tilt_sigma_deg:g}" if session.still else "", put_tilt
@@ -289,5 +311,5 @@ def still_form(session: Session) -> Form:
         lambda: session.build.info.space_name,
         lambda text: session.edit("space", session.build.entities[BUILD_ID], space_name=text.strip()),
     )
-    form.text("its length", space, put_space)
+    form.text("its length", space, put_space, lambda text: understood(text, session.build.info.unit))
     return form

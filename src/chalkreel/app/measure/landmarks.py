@@ -9,10 +9,11 @@ import msgspec
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
-from chalkreel.answers.wording import name_of
+from chalkreel.answers.wording import name_of, plural, short_words
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import signed_length
 from chalkreel.core.measure.ghosts import Ghost
 from chalkreel.core.measure.marks import Mark, click_sigma_px
 from chalkreel.document.changes import Edits
@@ -157,7 +158,7 @@ def _chosen_size(build: Build, still: Still, answers: Answers | None, selection:
     if dimension is None or not all(ends) or answers is None or answers.sizes is None:
         return []
     row = next((r for r in answers.sizes.rows if r.dimension_id == dimension.id), None)
-    value = f" {row.replica.mm:.1f} mm" if row is not None and row.replica is not None else ""
+    value = f" {short_words(row.replica, build.info.unit)}" if row is not None and row.replica is not None else ""
     points = tuple((e.mark.x_px, e.mark.y_px) for e in ends if e is not None)
     return [Stroke(points, "sky", f"{dimension.name}{value}", crosses=False, strong=True)]
 
@@ -298,5 +299,6 @@ def effect_words(build: Build, effect: Effect | None, factor: float) -> str:
     name = name_of(build, dimension_id)
     count = sum(abs(mm) * factor >= 0.005 for _, mm in effect.changes)
     if count == 0:
-        return "It would change no size by as much as 0.01 mm on the replica."
-    return f"It would change {count} sizes; most of all {name}, by {change * factor:+.2f} mm on the replica."
+        return "It would change no size on the replica by as much as anyone sees."
+    most = signed_length(change * factor, build.info.unit)
+    return f"It would change {plural(count, 'size')}; most of all {name}, by {most} on the replica."

@@ -9,25 +9,25 @@ import msgspec
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.sizes import AngleSize, PlaneRow, SizeRow, Sizes
-from chalkreel.answers.wording import lack_words, name_of, size_name
+from chalkreel.answers.wording import lack_words, name_of, short_words, size_name
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import figure_pm, format_pm, parse_number, parse_side_ratio
+from chalkreel.core.lengths import (
+    INCH_MM,
+    UNIT_MM,
+    LengthUnit,
+    format_length,
+    length_pm,
+    length_words,
+    metres_pm,
+    parse_length,
+)
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.marks import Mark, click_sigma_px
 from chalkreel.core.measure.plane import RulerAgreement
-from chalkreel.core.scale import Link
-from chalkreel.core.units import (
-    INCH_MM,
-    LengthUnit,
-    figure_pm,
-    format_length,
-    format_pm,
-    nearest_fraction,
-    parse_length,
-    parse_number,
-    parse_side_ratio,
-)
+from chalkreel.core.scale import Link, bare_unit
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
 from chalkreel.document.entity import new_id
@@ -56,7 +56,7 @@ def marks_of(build: Build, still: Still, answers: Answers | None, selection: str
         points = ((mark.a.x_px, mark.a.y_px), (mark.b.x_px, mark.b.y_px))
         handles += [Handle(mark.id, i, x, y) for i, (x, y) in enumerate(points)]
         if isinstance(mark, RulerMark):
-            label = f"{mark.name}: {format_length(mark.length_mm)}"
+            label = f"{mark.name}: {format_length(mark.length_mm, build.info.unit)}"
             strokes.append(Stroke(points, "yellow", label, strong=mark.id == selection))
         else:
             dimension = build.get(Dimension, mark.dimension_id)
@@ -108,11 +108,11 @@ def _dimension_row(build: Build, row: SizeRow, unit: LengthUnit) -> DimensionRow
         return DimensionRow(row.dimension_id, name, "", "", words, "", row.verdict.words, state)
     if row.story is None or row.miniature is None or row.replica is None:
         return DimensionRow(row.dimension_id, name, "", "", lack_words(build, row.lack), "", row.verdict.words, state)
-    stock = f"{row.stock.words}, {row.stock.error_mm:+.2f}" if row.stock else "cut to length"
+    stock = stock_words(row, unit)
     return DimensionRow(
         row.dimension_id,
         name,
-        story_words(row.story),
+        story_words(row.story, unit),
         size_words(row.miniature, unit),
         size_words(row.replica, unit),
         stock,
@@ -121,29 +121,33 @@ def _dimension_row(build: Build, row: SizeRow, unit: LengthUnit) -> DimensionRow
     )
 
 
-def story_words(size: Size) -> str:
-    """An in-story size, in metres."""
-    return format_pm(size.mm / 1000, size.half_width_mm / 1000, "m")
+def stock_words(row: SizeRow, unit: LengthUnit) -> str:
+    """The stock nearest to a size, and what it is off by."""
+    if row.stock is None:
+        return "cut to length"
+    error = f"{row.stock.error_mm:+.2f}" if unit == "mm" else f"{row.stock.error_mm / INCH_MM:+.3f}"
+    return f"{row.stock.words}, {error}"
+
+
+def story_words(size: Size, unit: LengthUnit) -> str:
+    """An in-story size: metres throughout, so that a column compares, or feet and inches."""
+    if unit == "mm":
+        return " ".join(metres_pm(size.mm, size.half_width_mm))
+    return length_words(size.mm, size.half_width_mm, unit)
 
 
 def size_words(size: Size, unit: LengthUnit) -> str:
-    """A size with its 95 % interval in the unit chosen; inches come with the nearest fraction."""
+    """A size with its 95 % interval in the unit chosen."""
     if unit == "mm":
         return format_pm(size.mm, size.half_width_mm, "mm")
-    return f"{format_pm(size.mm / INCH_MM, size.half_width_mm / INCH_MM, 'in')} ({nearest_fraction(size.mm)})"
-
-
-def short_words(size: Size, unit: LengthUnit) -> str:
-    """A size without its ±, for a label on the picture."""
-    return f"{size.mm:.1f} mm" if unit == "mm" else f"{size.mm / INCH_MM:.2f} in"
+    return length_words(size.mm, size.half_width_mm, unit)
 
 
 def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:
-    """The large figure and its ±, apart; inches come with the nearest fraction."""
+    """The large figure and its ±, apart."""
     if unit == "mm":
         return figure_pm(size.mm, size.half_width_mm, "mm")
-    value, plus_minus = figure_pm(size.mm / INCH_MM, size.half_width_mm / INCH_MM, "in")
-    return value, f"{plus_minus} ({nearest_fraction(size.mm)})"
+    return length_pm(size.mm, size.half_width_mm, unit)
 
 
 def angle_figure(angle: AngleSize) -> tuple[str, str]:
@@ -235,7 +239,7 @@ def ruler_made(
         No length can be read.
     """
     name, length, plus_minus, link = words
-    mm, sigma = length_and_sigma(length, plus_minus, link)
+    mm, sigma = length_and_sigma(length, plus_minus, link, build.info.unit)
     a, b = (mark_at(p, zoom) for p in points)
     ruler = RulerMark(
         id=new_id(),
@@ -251,26 +255,36 @@ def ruler_made(
     return Made({ruler.id: ruler}, ruler.id)
 
 
-def length_and_sigma(length: str, plus_minus: str, link: Link) -> tuple[float, float]:
-    """A typed length and its ±; lengths in the story are metres unless said otherwise, ± may be a percentage."""
-    unit = "m" if link == "story" else "mm"
-    mm = parse_length(length, unit)
+def length_and_sigma(length: str, plus_minus: str, link: Link, unit: LengthUnit) -> tuple[float, float]:
+    """A typed length and its ±, which may be a percentage; in the story both need a unit.
+
+    Raises
+    ------
+    RefusedError
+        Either cannot be read, or the ± is nothing.
+    """
+    mm = parse_length(length, bare_unit(link, unit))
     text = plus_minus.strip()
-    if text.endswith("%"):
-        return mm, mm * parse_length(text[:-1], "mm") / 100
-    return mm, parse_length(text, unit) if text else mm * DEFAULT_SHARE
+    if not text:
+        return mm, mm * DEFAULT_SHARE
+    if not text.endswith("%"):
+        return mm, parse_length(text, bare_unit(link, unit))
+    share = parse_number(text[:-1]) / 100
+    if not 0 < share <= 1:
+        raise RefusedError("A ± is more than 0 % and at most 100 %.")
+    return mm, mm * share
 
 
-def place_words(landmark: Landmark) -> str:
-    """Where a plan has a landmark: towards the bow, to port, up, and its ±."""
+def place_words(landmark: Landmark, unit: LengthUnit) -> str:
+    """Where a plan has a landmark, in a unit: towards the bow, to port, up, and its ±."""
     if landmark.place_mm is None:
         return ""
-    x, y, z = landmark.place_mm
-    return f"{x:g}, {y:g}, {z:g} ± {landmark.place_sigma_mm:g}"
+    x, y, z, sigma = (value / UNIT_MM[unit] for value in (*landmark.place_mm, landmark.place_sigma_mm))
+    return f"{x:g}, {y:g}, {z:g} ± {sigma:g}"
 
 
-def parse_place(text: str) -> tuple[tuple[float, float, float] | None, float]:
-    """Three lengths in mm with a ± (1 σ, 0.5 mm where none is given); nothing for an empty text.
+def parse_place(text: str, unit: LengthUnit) -> tuple[tuple[float, float, float] | None, float]:
+    """Three lengths in a unit with a ± (1 σ, 0.5 mm where none is given) as mm; nothing for an empty text.
 
     Raises
     ------
@@ -280,11 +294,12 @@ def parse_place(text: str) -> tuple[tuple[float, float, float] | None, float]:
     if not text.strip():
         return None, DEFAULT_PLACE_SIGMA_MM
     places, _, plus_minus = text.partition("±")
-    parts = [part for part in places.replace(";", ",").split(",") if part.strip()]
+    between = ";" if ";" in places else ","
+    parts = [part for part in places.split(between) if part.strip()]
     if len(parts) != 3:
-        raise RefusedError("Type three lengths in mm: towards the bow, to port, up; like -120, 75, 40.5 ± 0.5.")
-    x, y, z = (parse_number(part) for part in parts)
-    sigma = parse_number(plus_minus) if plus_minus.strip() else DEFAULT_PLACE_SIGMA_MM
+        raise RefusedError("Type three lengths: towards the bow, to port, up; like -120; 75; 40.5 ± 0.5.")
+    x, y, z = (parse_number(part) * UNIT_MM[unit] for part in parts)
+    sigma = parse_number(plus_minus) * UNIT_MM[unit] if plus_minus.strip() else DEFAULT_PLACE_SIGMA_MM
     if not 0 < sigma < LARGEST_PLACE_MM or max(abs(x), abs(y), abs(z)) > LARGEST_PLACE_MM:
         raise RefusedError("A place lies within 1,000 m, and its ± is above nothing.")
     return (x, y, z), sigma
@@ -315,7 +330,9 @@ def plane_made(build: Build, still: Still, points: Points, zoom: float, words: t
     else:
         if not height.strip():
             raise RefusedError("Give both sides of the rectangle, or a ratio like 2:1 as its width.")
-        (w, w_sigma), (h, h_sigma) = (length_and_sigma(side, plus_minus, link) for side in (width, height))
+        (w, w_sigma), (h, h_sigma) = (
+            length_and_sigma(side, plus_minus, link, build.info.unit) for side in (width, height)
+        )
         plane = Plane(
             id=new_id(),
             still_id=still.id,

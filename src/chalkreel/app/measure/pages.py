@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Final
@@ -9,7 +10,7 @@ from typing import Final
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from chalkreel.answers.drawing import three_view
-from chalkreel.answers.templates import repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
+from chalkreel.answers.templates import SpotRow, repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
 from chalkreel.app.measure.sheet_view import SheetView
@@ -18,8 +19,8 @@ from chalkreel.app.session import Session
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit, format_length, parse_length, rough_length
 from chalkreel.core.scale_effects import ScaleEffect, scale_effects
-from chalkreel.core.units import parse_length
 from chalkreel.document.entities import Collar, Outline, RepeatedParts
 from chalkreel.edits.removing import removal
 
@@ -115,9 +116,13 @@ class SheetPage(QWidget):
 
             return write
 
+        def long(mm: float) -> str:
+            return format_length(mm, session.build.info.unit)
+
         def size(row: Made) -> str:
             if isinstance(row, Collar):
-                return f"Ø {row.lower_mm:.1f} to Ø {row.upper_mm:.1f}, {row.height_mm:.1f} mm high"
+                lower, upper, high = (long(mm) for mm in (row.lower_mm, row.upper_mm, row.height_mm))
+                return f"Ø {lower} to Ø {upper}, {high} high"
             return _parts(session, row) if isinstance(row, RepeatedParts) else _extent(session, row)
 
         return (
@@ -126,52 +131,55 @@ class SheetPage(QWidget):
             Column("line", lambda r: getattr(r, "layer", "cut"), put("layer", str), lambda: LAYERS),
             Column("mirror copy", lambda r: "yes" if getattr(r, "mirror", False) else "no",
                    put("mirror", lambda text: text == "yes"), lambda: ("yes", "no")),
-            Column("allowance", lambda r: f"{getattr(r, 'allowance_mm', 0.0):.2f} mm",
-                   put("allowance_mm", _allowance)),
+            Column("allowance", lambda r: long(getattr(r, "allowance_mm", 0.0)),
+                   put("allowance_mm", lambda text: _allowance(text, session.build.info.unit))),
             Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
                    put("alternate", lambda text: text == "yes"), lambda: ("yes", "no")),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip
 
     def _scale_columns(self) -> tuple[Column, ...]:
+        def long(mm: float) -> str:
+            return rough_length(mm, self._session.build.info.unit)
+
         def room(row: ScaleEffect) -> str:
             if row.room_mm is None:
                 return "name a space on the card"
-            return f"{row.room_mm:.0f} mm to spare" if row.room_mm >= 0 else f"{-row.room_mm:.0f} mm too long"
+            return f"{long(abs(row.room_mm))} {'to spare' if row.room_mm >= 0 else 'too long'}"
 
         def fits(row: ScaleEffect) -> str:
             return "plain" if row.room_mm is None else "good" if row.room_mm >= 0 else "bad"
 
         return (
             Column("scale", lambda r: f"1:{r.ratio:.4g}{'  ← chosen' if r.chosen else ''}"),
-            Column("length", lambda r: f"{r.length_mm:.0f} mm", right=True),
-            Column("figure of 1.75 m", lambda r: f"{r.figure_mm:.1f} mm", right=True),
-            Column("0.25 mm cut is", lambda r: f"{r.finest_in_story_mm:.0f} mm in the story", right=True),
-            Column("1.8 mm lamp is", lambda r: f"{r.lamp_in_story_mm:.0f} mm", right=True),
-            Column("0.25 mm sheet is", lambda r: f"{r.sheet_in_story_mm:.0f} mm", right=True),
+            Column("length", lambda r: long(r.length_mm), right=True),
+            Column("figure of 1.75 m", lambda r: long(r.figure_mm), right=True),
+            Column("0.25 mm cut is", lambda r: f"{long(r.finest_in_story_mm)} in the story", right=True),
+            Column("1.8 mm lamp is", lambda r: long(r.lamp_in_story_mm), right=True),
+            Column("0.25 mm sheet is", lambda r: long(r.sheet_in_story_mm), right=True),
             Column("in its space", room, state=fits),
         )
 
-    @staticmethod
-    def _spot_columns() -> tuple[Column, ...]:
+    def _spot_columns(self) -> tuple[Column, ...]:
+        def long(mm: float) -> str:
+            return format_length(mm, self._session.build.info.unit)
+
+        def away(row: SpotRow, index: int) -> str:
+            return f"{long(row.nearest[index][1])} from {row.nearest[index][0]}" if index < len(row.nearest) else ""
+
         return (
             Column("mark", lambda r: r.name),
-            Column("length", lambda r: f"{r.length_mm:.1f} mm", right=True),
+            Column("length", lambda r: long(r.length_mm), right=True),
             Column("direction", lambda r: f"{r.angle_deg:.0f}°", right=True),
-            Column("nearest", lambda r: _away(r, 0)),
-            Column("and", lambda r: _away(r, 1), stretch=True),
+            Column("nearest", lambda r: away(r, 0)),
+            Column("and", lambda r: away(r, 1), stretch=True),
         )
-
-
-def _away(row: object, index: int) -> str:
-    nearest: tuple[tuple[str, float], ...] = getattr(row, "nearest", ())
-    return f"{nearest[index][1]:.1f} mm from {nearest[index][0]}" if index < len(nearest) else ""
 
 
 def _parts(session: Session, parts: RepeatedParts) -> str:
     sizes = session.answers.sizes if session.answers else None
     try:
-        return repeats_words(repeats_of(session.build, sizes, parts)) if sizes else ""
+        return repeats_words(repeats_of(session.build, sizes, parts), session.build.info.unit) if sizes else ""
     except RefusedError as refusal:
         return str(refusal)
 
@@ -182,12 +190,13 @@ def _extent(session: Session, outline: Outline) -> str:
     except RefusedError as refusal:
         return str(refusal)
     xs, ys = zip(*points, strict=True)
-    return f"{max(xs) - min(xs):.1f} × {max(ys) - min(ys):.1f} mm"
+    across, high = (format_length(max(v) - min(v), session.build.info.unit) for v in (xs, ys))
+    return f"{across} × {high}"
 
 
-def _allowance(text: str) -> float:
+def _allowance(text: str, unit: LengthUnit) -> float:
     stripped = text.strip()
-    return 0.0 if stripped in ("", "0", "0 mm", "0.00 mm") else parse_length(stripped)
+    return 0.0 if re.fullmatch(r"(0[.,]?0*( ?(mm|in|inch|\"))?)?", stripped) else parse_length(stripped, unit)
 
 
 def _edges(text: str) -> tuple[int, ...]:

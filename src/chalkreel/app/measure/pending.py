@@ -7,14 +7,17 @@ from typing import cast
 
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from chalkreel.app.parts.echo import Echo
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
-from chalkreel.core.scale import Link
+from chalkreel.core.figures import parse_side_ratio
+from chalkreel.core.lengths import understood
+from chalkreel.core.scale import Link, bare_unit
 
 LINKS: tuple[tuple[Link, str], ...] = (
     ("miniature", "of the filmed miniature"),
-    ("story", "in the story (metres)"),
+    ("story", "in the story"),
     ("replica", "of my replica or kit part"),
 )
 
@@ -59,6 +62,8 @@ class PendingForm(QWidget):
             (self.link, "What the length is of"),
         ):
             field.setAccessibleName(name)
+        for field in (self.length, self.height_field):
+            Echo(field, self._understood)
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.returnPressed.connect(self.keep)
         keep.clicked.connect(self.keep)
@@ -76,7 +81,7 @@ class PendingForm(QWidget):
         self.title.setText(title)
         self._show_fields(True)
         self._form.setRowVisible(self.height_field, both_sides)
-        self.length.setPlaceholderText("width, or a ratio like 3:2" if both_sides else "18.6 m, 21.4, 1 3/16 in")
+        self.length.setPlaceholderText("width, or a ratio like 3:2" if both_sides else "18.6 m, 21.4 mm, 1 3/16 in")
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.clear()
         self.show()
@@ -93,6 +98,11 @@ class PendingForm(QWidget):
     def words(self) -> tuple[str, str, str, Link]:
         """Name, length, ± and link, as typed."""
         return self.name.text(), self.length.text(), self.plus_minus.text(), self.link_key
+
+    def _understood(self, text: str) -> str:
+        if ":" in text:
+            return f"= sides of {parse_side_ratio(text):.4g} to 1"
+        return understood(text, bare_unit(self.link_key, self._session.build.info.unit))
 
     def _show_fields(self, shown: bool) -> None:
         for field in (self.name, self.length, self.height_field, self.plus_minus, self.link):

@@ -23,6 +23,7 @@ from chalkreel.app.measure import landmarks, model
 from chalkreel.app.parts import card as card_parts
 from chalkreel.app.session import Session
 from chalkreel.core.interval import NORMAL_95
+from chalkreel.core.lengths import rough_length
 from chalkreel.core.measure.faults import Fault
 from chalkreel.core.scale_effects import DerivedRatio
 from chalkreel.document.entities import Reading
@@ -182,8 +183,7 @@ class Report:
         if fit is None:
             card.sentence("Name a space below and its length.", "quiet")
         elif fit.fits:
-            card.sentence(f"{info.space_name}: fits with {fit.room_mm:.0f} mm to spare", "good")
+            card.sentence(f"{info.space_name}: fits with {rough_length(fit.room_mm, info.unit)} to spare", "good")
         else:
-            card.sentence(
-                f"{info.space_name}: {-fit.room_mm:.0f} mm too short for it; 1:{fit.largest_ratio:.0f} would fit", "bad"
-            )
+            lacking = rough_length(-fit.room_mm, info.unit)
+            card.sentence(f"{info.space_name}: {lacking} too short for it; 1:{fit.largest_ratio:.0f} would fit", "bad")

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
 from chalkreel.core.draft.labels import placed
-from chalkreel.core.draft.sheet import LineLayer, Sheet, Words
+from chalkreel.core.draft.sheet import CHECK_BARS, LineLayer, Sheet, Words
 
 PAPER, INK = "#f2f2f2", "#202020"
 LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
@@ -65,7 +65,7 @@ class SheetView(QWidget):
             )
             return
         self._draw(painter, self._sheet)
-        self._draw_scale(painter)
+        self._draw_scale(painter, *CHECK_BARS[self._sheet.unit])
 
     def _draw(self, painter: QPainter, sheet: Sheet) -> None:
         for path in sheet.paths:
@@ -101,13 +101,12 @@ class SheetView(QWidget):
             self._placed_for, self._placed = (sheet, self._zoom), placed(grown)
         return self._placed
 
-    def _draw_scale(self, painter: QPainter) -> None:
-        length = 50.0
+    def _draw_scale(self, painter: QPainter, length: float, words: str) -> None:
         painter.setPen(QPen(QColor(INK), 2))
         y = self.height() - 14
         painter.drawLine(QPointF(14, y), QPointF(14 + length * self._zoom, y))
         painter.setFont(theme.font(11))
-        painter.drawText(QPointF(14, y - 5), f"{length:.0f} mm on the replica")
+        painter.drawText(QPointF(14, y - 5), f"{words} on the replica")
 
     def _fit(self) -> None:
         if self._fitted and self._sheet is not None:

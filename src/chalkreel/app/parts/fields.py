@@ -7,13 +7,14 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLineEdit, QSizePolicy, QWidget
 
+from chalkreel.app.parts.echo import Echo, Understand
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 
 
 class Form(QWidget):
-    """Labelled fields. A refused value is announced, shown as wrong, and the old one comes back with Esc."""
+    """Labelled fields. Refused words stay where they are, with the reason; the old ones come back with Esc."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -33,9 +34,11 @@ class Form(QWidget):
         self._layout.addRow(label)
         self._refreshers.append(lambda: label.setText(words()))
 
-    def text(self, name: str, get: Callable[[], str], put: Callable[[str], object]) -> QLineEdit:
-        """A line of text."""
-        field = TextField(get, put, self._session)
+    def text(
+        self, name: str, get: Callable[[], str], put: Callable[[str], object], understand: Understand | None = None
+    ) -> TextField:
+        """A line of text; `understand` says while it is typed what it is taken for."""
+        field = TextField(get, put, self._session, understand)
         field.setAccessibleName(name)
         self._layout.addRow(name, field)
         self._refreshers.append(field.refresh)
@@ -75,31 +78,60 @@ class Form(QWidget):
 
 
 class TextField(QLineEdit):
-    """A line that commits on Enter or when left, and goes back with Esc."""
+    """A line that commits on Enter or when left, and goes back with Esc; refused words stay, with the reason."""
 
-    def __init__(self, get: Callable[[], str], put: Callable[[str], object], session: Session) -> None:
+    def __init__(
+        self,
+        get: Callable[[], str],
+        put: Callable[[str], object],
+        session: Session,
+        understand: Understand | None = None,
+    ) -> None:
         super().__init__()
         self._get, self._put, self._session = get, put, session
+        self.echo = Echo(self, understand)
         self.editingFinished.connect(self._commit)
 
     def refresh(self) -> None:
-        """Show the present value, unless it is being edited."""
-        if not (self.hasFocus() and self.isModified()):
-            self.setText(self._get())
-            self.setCursorPosition(0)
+        """Show the present value, unless other words are being typed or were refused."""
+        if not self._held and not (self.hasFocus() and self.isModified()):
+            self._show_present()
+
+    @property
+    def _held(self) -> bool:
+        """Whether words stand here that were refused."""
+        return bool(self.property("state") == "bad")
+
+    def _show_present(self) -> None:
+        self.setText(self._get())
+        self.setCursorPosition(0)
+        self._mark("")
+        self.echo.hush()
+
+    def _mark(self, state: str) -> None:
+        if (self.property("state") or "") != state:
+            self.setProperty("state", state)
+            self.style().unpolish(self)
+            self.style().polish(self)
 
     def keyPressEvent(self, event: object) -> None:
         if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
-            self.setText(self._get())
-            self.setModified(False)
+            self._show_present()
             return
         super().keyPressEvent(event)  # type: ignore[arg-type]
 
     def _commit(self) -> None:
-        if self.isModified():
-            self.setModified(False)
-            if not attempt(self._session, lambda: self._put(self.text())):
-                self.setText(self._get())
+        if not self.isModified():
+            return
+        self.setModified(False)
+        try:
+            self._put(self.text())
+        except RefusedError as refusal:
+            self._mark("bad")
+            self.echo.say(f"✗ {refusal}", "bad")
+            self._session.refused.emit(str(refusal))
+        else:
+            self._show_present()
 
 
 def fill(box: QComboBox, options: Sequence[tuple[str, str]], chosen: object = None) -> None:

@@ -22,9 +22,15 @@ from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.places import Place, places
 from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.session import Session
+from chalkreel.core.lengths import both_units, format_length
 from chalkreel.core.scale import Link, edit_link
-from chalkreel.core.units import format_length
 from chalkreel.document.entities import BUILD_ID, Version
+
+LINK_TIPS: dict[Link, str] = {
+    "story": "Length overall in the story: 18.6 m, 61 ft.",
+    "miniature": "Length overall of the filmed miniature: a length, or its scale like 1:24.",
+    "replica": "Length overall of your replica: a length, a scale like 1:48, or “same” (studio scale).",
+}
 
 
 class Slate(QWidget):
@@ -67,7 +73,8 @@ class Slate(QWidget):
         self.name.refresh()
         for field in self.links.values():
             field.refresh()
-        self._labels["replica"].setText(f"replica  1:{build.chain.replica_ratio:.4g}")
+        studio = "  studio scale" if build.chain.studio_scale else ""
+        self._labels["replica"].setText(f"replica  1:{build.chain.replica_ratio:.4g}{studio}")
         self._labels["miniature"].setText(f"miniature  1:{build.chain.story_mm / build.chain.miniature_mm:.4g}")
         self.version.clear()
         for version in build.all(Version):
@@ -104,12 +111,13 @@ class Slate(QWidget):
 
     def _link_field(self, link: Link) -> TextField:
         field = TextField(
-            lambda: format_length(self._session.build.chain.length_mm(link)),
+            lambda: format_length(self._session.build.chain.length_mm(link), self._session.build.info.unit),
             lambda text: self._rescale(link, text),
             self._session,
+            lambda text: self._understood(link, text),
         )
         field.setAccessibleName(f"Length overall, {link}")
-        field.setToolTip("Length overall: type a length, or a scale like 1:48 for miniature and replica.")
+        field.setToolTip(LINK_TIPS[link])
         field.setFont(theme.font(15, QFont.Weight.Bold))
         return field
 
@@ -118,8 +126,14 @@ class Slate(QWidget):
             self._edit("name", name=text.strip())
         self.name.refresh()
 
+    def _understood(self, link: Link, text: str) -> str:
+        build = self._session.build
+        chain = edit_link(build.chain, link, text, build.info.unit)
+        ratio = "" if link == "story" else f", 1:{chain.story_mm / chain.length_mm(link):.4g}"
+        return f"= {both_units(chain.length_mm(link))}{ratio}"
+
     def _rescale(self, link: Link, text: str) -> None:
-        chain = edit_link(self._session.build.chain, link, text)
+        chain = edit_link(self._session.build.chain, link, text, self._session.build.info.unit)
         self._edit(
             f"{link} size", story_mm=chain.story_mm, miniature_mm=chain.miniature_mm, replica_mm=chain.replica_mm
         )

@@ -14,8 +14,7 @@ from chalkreel.app.session import Session
 from chalkreel.document.entities import Still
 
 if TYPE_CHECKING:
-    import numpy as np
-    import numpy.typing as npt
+    from chalkreel.core.media.pyramid import Level
 
 THUMB = QSize(232, 150)
 # Pyramids are kept up to so many pixels in all: a third of a gigabyte.
@@ -91,19 +90,19 @@ class Images(QObject):
 
 
 class _Levels:
-    """Images that show the memory of the picture itself: a second copy of a large still would be its own size again."""
+    """The whole still as it lies in memory, since a copy would be its size again, and halves that draw faster."""
 
-    def __init__(self, arrays: tuple[npt.NDArray[np.uint8], ...]) -> None:
-        self.images = tuple(_shown(array) for array in arrays)
+    def __init__(self, arrays: tuple[Level, ...]) -> None:
+        self.images = (_shown(arrays[0]), *(_owned(array) for array in arrays[1:]))
         self.pixels = sum(image.width() * image.height() for image in self.images)
-        # The images only point at it.
-        self._arrays = arrays
+        # The first image only points at it.
+        self._pixels = arrays[0]
 
 
-def _shown(pixels: npt.NDArray[np.uint8]) -> QImage:
+def _shown(pixels: Level) -> QImage:
     height, width = pixels.shape[:2]
     return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888)
 
 
-def _owned(pixels: npt.NDArray[np.uint8]) -> QImage:
+def _owned(pixels: Level) -> QImage:
     return _shown(pixels).convertToFormat(QImage.Format.Format_RGB32)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final, Literal
 
+from chalkreel.core.lengths import LengthUnit, format_length, small_length
+
 PartState = Literal["present", "missing", "damaged", "warped"]
 Verb = Literal["remove", "shorten", "add", "replace", "move", "reshape", "check"]
 When = Literal["before primer", "before closing", "after base colour", "after decals", "after matte coat"]
@@ -40,7 +42,7 @@ class Difference:
 
 @dataclass(frozen=True)
 class Operation:
-    """One job, with the reason for it."""
+    """One job, with the reason for it; its size is told in `unit`."""
 
     feature: str
     verb: Verb
@@ -49,6 +51,12 @@ class Operation:
     size_mm: float | None
     hours: float
     when: When
+    unit: LengthUnit = "mm"
+
+    @property
+    def size_words(self) -> str:
+        """The size it is made to, if it has one."""
+        return "" if self.size_mm is None else format_length(self.size_mm, self.unit)
 
 
 # A difference smaller than this is not seen on a model.
@@ -57,15 +65,15 @@ HOURS: Final[dict[Verb, float]] = {
     "remove": 0.5, "shorten": 0.75, "add": 2.0, "replace": 1.5, "move": 1.0, "reshape": 1.5, "check": 0.25,
 }  # fmt: skip
 MATERIAL: Final[dict[Verb, str]] = {
-    "remove": "saw, putty for the scar", "shorten": "file, 0.25 mm sheet to close the end",
+    "remove": "saw, putty for the scar", "shorten": "file, thin sheet to close the end",
     "add": "sheet and strip", "replace": "sheet and strip", "move": "sheet for the old place, CA",
     "reshape": "putty and file", "check": "none: find a still that decides it",
 }  # fmt: skip
 
 
-def operations_for(difference: Difference) -> tuple[Operation, ...]:
-    """The work on one feature; none where the kit is already right."""
-    verb_reasons = _verbs(difference)
+def operations_for(difference: Difference, unit: LengthUnit = "mm") -> tuple[Operation, ...]:
+    """The work on one feature, in words of a unit; none where the kit is already right."""
+    verb_reasons = _verbs(difference, unit)
     return tuple(
         Operation(
             feature=difference.feature,
@@ -75,12 +83,13 @@ def operations_for(difference: Difference) -> tuple[Operation, ...]:
             size_mm=None if verb in ("remove", "check") else difference.wanted.size_mm,
             hours=difference.hours if difference.hours is not None else HOURS[verb],
             when=difference.when or "before primer",
+            unit=unit,
         )
         for verb, reason in verb_reasons
     )
 
 
-def _verbs(d: Difference) -> list[tuple[Verb, str]]:
+def _verbs(d: Difference, unit: LengthUnit) -> list[tuple[Verb, str]]:
     if d.wanted.present is None or d.kit.present is None:
         return [("check", "no still decides whether it was there")]
     if not d.wanted.present:
@@ -91,10 +100,10 @@ def _verbs(d: Difference) -> list[tuple[Verb, str]]:
         return [("add", "missing from the kit")]
     if d.kit_part == "damaged":
         return [("replace", "the kit's part is damaged")]
-    return _alterations(d)
+    return _alterations(d, unit)
 
 
-def _alterations(d: Difference) -> list[tuple[Verb, str]]:
+def _alterations(d: Difference, unit: LengthUnit) -> list[tuple[Verb, str]]:
     found: list[tuple[Verb, str]] = []
     if d.kit_part == "warped":
         found.append(("reshape", "warped: warm, bend back, cool held"))
@@ -108,7 +117,7 @@ def _alterations(d: Difference) -> list[tuple[Verb, str]]:
         excess = d.kit.size_mm - d.wanted.size_mm
         # A difference inside the doubt of either size is no reason to take up the file.
         if excess > max(SEEN_MM, d.kit.doubt_mm + d.wanted.doubt_mm):
-            found.append(("shorten", f"{excess:.1f} mm too long"))
+            found.append(("shorten", f"{small_length(excess, unit)} too long"))
         elif excess < -max(SEEN_MM, d.kit.doubt_mm + d.wanted.doubt_mm):
-            found.append(("reshape", f"{-excess:.1f} mm too short: build up"))
+            found.append(("reshape", f"{small_length(-excess, unit)} too short: build up"))
     return found

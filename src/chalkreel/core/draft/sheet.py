@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Final, Literal
+
+from chalkreel.core.lengths import INCH_MM, LengthUnit
 
 Point = tuple[float, float]
 LineLayer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
@@ -12,6 +14,8 @@ LineLayer = Literal["cut", "score", "mask", "outline", "dimension", "register"]
 WORD_WIDTH = 0.8
 # What hangs below the line, over the height of a capital.
 DESCENDER = 0.3
+# The bar that a print is checked by: its length and its words.
+CHECK_BARS: Final[dict[LengthUnit, tuple[float, str]]] = {"mm": (100.0, "100 mm"), "inch": (4 * INCH_MM, "4 in")}
 LAYERS: tuple[LineLayer, ...] = ("cut", "score", "mask", "outline", "dimension", "register")
 
 
@@ -52,12 +56,13 @@ class Words:
 
 @dataclass(frozen=True)
 class Sheet:
-    """Everything on one sheet."""
+    """Everything on one sheet; `unit` is what its bar is told in."""
 
     name: str
     paths: tuple[Path, ...] = ()
     rings: tuple[Ring, ...] = ()
     words: tuple[Words, ...] = ()
+    unit: LengthUnit = "mm"
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Least and greatest x and y: (x0, y0, x1, y1); all 0 for an empty sheet."""
@@ -84,6 +89,7 @@ class Sheet:
             tuple(replace(path, points=tuple(map(shift, path.points))) for path in self.paths),
             tuple(replace(ring, centre=shift(ring.centre)) for ring in self.rings),
             tuple(replace(text, at=shift(text.at)) for text in self.words),
+            self.unit,
         )
 
 

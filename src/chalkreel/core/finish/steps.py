@@ -165,7 +165,7 @@ def _step(
 def _operation_step(operation: Operation, assembly: str, number: int) -> Step:
     kind = _WHEN_KIND[operation.when]
     entry = step_kinds()[kind]
-    size = f", {operation.size_mm:.1f} mm" if operation.size_mm else ""
+    size = f", {operation.size_words}" if operation.size_mm else ""
     return Step(
         f"{assembly}/{operation.feature}/{operation.verb}/{number}", kind, assembly, "",
         f"{operation.verb.capitalize()} {operation.feature}{size}", max(5, round(operation.hours * 60)),

@@ -7,9 +7,10 @@ import numpy as np
 import numpy.typing as npt
 
 SMALLEST_SIDE = 512
+Level = npt.NDArray[np.uint8]
 
 
-def halvings(pixels: npt.NDArray[np.uint8]) -> tuple[npt.NDArray[np.uint8], ...]:
+def halvings(pixels: Level) -> tuple[Level, ...]:
     """The picture (H, W, 3) and its successive halves by area averaging, until the long side is under 512."""
     levels = [pixels]
     while max(levels[-1].shape[:2]) > SMALLEST_SIDE:
@@ -19,7 +20,7 @@ def halvings(pixels: npt.NDArray[np.uint8]) -> tuple[npt.NDArray[np.uint8], ...]
     return tuple(levels)
 
 
-def thumbnail(pixels: npt.NDArray[np.uint8], width: int, height: int, pixel_aspect: float) -> npt.NDArray[np.uint8]:
+def thumbnail(pixels: Level, width: int, height: int, pixel_aspect: float) -> Level:
     """The picture fitted into width × height in its corrected shape, (h, w, 3)."""
     h, w = pixels.shape[:2]
     scale = min(width / (w * pixel_aspect), height / h)

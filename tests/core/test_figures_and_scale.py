@@ -1,37 +1,21 @@
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import format_pm, parse_number, parse_side_ratio
 from chalkreel.core.scale import ScaleChain, edit_link, fit_in_space, parse_ratio
-from chalkreel.core.units import format_pm, nearest_fraction, parse_length, parse_side_ratio
 
 TENDER = ScaleChain(18_600.0, 775.0, 387.5)
 
 
-@pytest.mark.parametrize(
-    ("text", "mm"),
-    [("387.5", 387.5), ("387,5 mm", 387.5), ("18.6 m", 18_600), ("1 3/16 in", 30.1625), ('3/16"', 4.7625),
-     ("2 ft 3 in", 685.8), ("2'3\"", 685.8), ("1.5cm", 15.0), (".5 inch", 12.7)],
-)  # fmt: skip
-def test_lengths_as_people_type_them(text: str, mm: float) -> None:
-    assert parse_length(text) == pytest.approx(mm)
+@pytest.mark.parametrize(("text", "value"), [("12,5", 12.5), ("1 3/16", 1.1875), ("1-1/2", 1.5), ("-1 1/2", -1.5),
+                                             ("¾", 0.75), ("1,250.5", 1250.5), ("1e3", 1000.0)])  # fmt: skip
+def test_numbers_as_people_type_them(text: str, value: float) -> None:
+    assert parse_number(text) == pytest.approx(value)
 
 
-@pytest.mark.parametrize("text", ["", "abc", "-3", "0", "1/0", "12 parsec", "1e9 m", "3 mm x", "nan", "inf m"])
-def test_nonsense_lengths_are_refused(text: str) -> None:
-    with pytest.raises(RefusedError):
-        parse_length(text)
-
-
-@given(st.floats(0.01, 9_999, allow_nan=False))
-def test_a_typed_length_means_itself(mm: float) -> None:
-    assert parse_length(f"{mm:.6f}") == pytest.approx(mm, abs=1e-6)
-
-
-@pytest.mark.parametrize(("mm", "words"), [(30.16, "1 3/16 in"), (25.4, "1 in"), (3.175, "1/8 in")])
-def test_nearest_fraction(mm: float, words: str) -> None:
-    assert nearest_fraction(mm) == words
+def test_a_comma_before_three_digits_is_asked_about() -> None:
+    with pytest.raises(RefusedError, match=r"1250 or 1\.250"):
+        parse_number("1,250")
 
 
 @pytest.mark.parametrize(
@@ -51,9 +35,20 @@ def test_the_chain_carries_lengths_between_its_links() -> None:
 def test_editing_a_link_takes_a_ratio_or_a_length() -> None:
     assert edit_link(TENDER, "replica", "1:72").replica_mm == pytest.approx(18_600 / 72)
     assert edit_link(TENDER, "replica", "400").replica_mm == 400
-    assert edit_link(TENDER, "story", "20").story_mm == 20_000
+    assert edit_link(TENDER, "replica", "22", "inch").replica_mm == pytest.approx(558.8)
+    assert edit_link(TENDER, "story", "20 m").story_mm == 20_000
+    with pytest.raises(RefusedError, match="unit"):
+        edit_link(TENDER, "story", "20")
     with pytest.raises(RefusedError):
         edit_link(TENDER, "replica", "1:0")
+
+
+@pytest.mark.parametrize("text", ["same", "Studio scale", "1:1", "1 : 1", "same as the miniature"])
+def test_studio_scale_is_as_long_as_the_miniature(text: str) -> None:
+    chain = edit_link(TENDER, "replica", text)
+    assert chain.replica_mm == 775 and chain.studio_scale and not TENDER.studio_scale
+    # For the miniature itself, 1:1 is the size in the story.
+    assert edit_link(TENDER, "miniature", "1:1").miniature_mm == 18_600
 
 
 def test_ratios() -> None:
