@@ -7,8 +7,9 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.parts.card import AnswerColumn
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.window import Window
 from chalkreel.document.entities import Evening, Feature, KitPart, Lamp, Still, Version
 from chalkreel.document.paint_entities import Surface, Zone

@@ -17,7 +17,7 @@ from chalkreel.app.finish import model as finish
 from chalkreel.app.gather import model as gather
 from chalkreel.app.light import model as light
 from chalkreel.app.measure import model as measure
-from chalkreel.app.parts.places import places
+from chalkreel.app.places import places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.core.colour.recipe import Recipe

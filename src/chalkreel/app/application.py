@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QApplication
 from chalkreel.app import theme
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
+from chalkreel.app.undo_reach import UndoReach
 from chalkreel.app.window import Window, window_theme
 from chalkreel.document.atomic import shown
 from chalkreel.document.format import SUFFIX, DocumentRefusedError
@@ -52,6 +53,7 @@ class Application(QApplication):
         self.session: Session | None = None
         self.start: StartPage | None = None
         self._scratch: tempfile.TemporaryDirectory[str] | None = None
+        self._undo_reach = UndoReach(self)
         sys.excepthook = self._unexpected
 
     def begin(self, path: Path | None) -> None:

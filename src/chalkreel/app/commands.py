@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from chalkreel.answers.stages import STAGES
+
+# Where a command's key is listened to: anywhere in the window, on a still that has the keys, among the steps.
+Scope = Literal["window", "still", "steps"]
 
 
 @dataclass(frozen=True)
@@ -16,6 +20,7 @@ class Command:
     key: str
     group: str
     menu: bool = False
+    scope: Scope = "window"
 
 
 COMMANDS: tuple[Command, ...] = (
@@ -34,28 +39,29 @@ COMMANDS: tuple[Command, ...] = (
     Command("goto", "Go to a still, size or surface", "Ctrl+G", "Edit"),
     Command("again", "Compute the answers again", "F5", "Edit"),
     Command("add", "Add stills", "Ctrl+I", "Gather"),
-    Command("paste", "Paste a still", "Ctrl+V", "Gather"),
+    Command("paste", "Paste a still, or rows into a table", "Ctrl+V", "Edit"),
+    Command("copy-rows", "Copy the chosen rows", "Ctrl+C", "Edit"),
     Command("next", "Next still", "Space", "Stills"),
     Command("previous", "Previous still", "Shift+Space", "Stills"),
-    Command("tool-l", "Measure: landmark", "L", "Stills"),
-    Command("tool-e", "Measure: straight edge", "E", "Stills"),
-    Command("tool-o", "Measure: rim of a circle. Colour: polygon", "O", "Stills"),
-    Command("tool-f", "Measure: flat of landmarks", "F", "Stills"),
-    Command("tool-i", "Measure: straight edge that shows the lens's bend", "I", "Stills"),
-    Command("tool-t", "Measure: trace an outline", "T", "Stills"),
-    Command("tool-m", "Measure: mark on a panel", "M", "Stills"),
-    Command("bend", "Measure: bend an outline's point. Colour: brush", "B", "Stills"),
-    Command("tool-r", "Measure: ruler", "R", "Stills"),
-    Command("tool-s", "Measure: size", "S", "Stills"),
-    Command("tool-a", "Measure: angle", "A", "Stills"),
-    Command("ghost", "Measure: next ghost. Colour: glow of a lamp", "G", "Stills"),
-    Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills"),
-    Command("tool-n", "Measure: parts round a rim. Colour: neutral", "N", "Stills"),
-    Command("tool-k", "Colour: known colour", "K", "Stills"),
+    Command("tool-l", "Measure: landmark", "L", "Stills", scope="still"),
+    Command("tool-e", "Measure: straight edge", "E", "Stills", scope="still"),
+    Command("tool-o", "Measure: rim of a circle. Colour: polygon", "O", "Stills", scope="still"),
+    Command("tool-f", "Measure: flat of landmarks", "F", "Stills", scope="still"),
+    Command("tool-i", "Measure: straight edge that shows the lens's bend", "I", "Stills", scope="still"),
+    Command("tool-t", "Measure: trace an outline", "T", "Stills", scope="still"),
+    Command("tool-m", "Measure: mark on a panel", "M", "Stills", scope="still"),
+    Command("bend", "Measure: bend an outline's point. Colour: brush", "B", "Stills", scope="still"),
+    Command("tool-r", "Measure: ruler", "R", "Stills", scope="still"),
+    Command("tool-s", "Measure: size", "S", "Stills", scope="still"),
+    Command("tool-a", "Measure: angle", "A", "Stills", scope="still"),
+    Command("ghost", "Measure: next ghost. Colour: glow of a lamp", "G", "Stills", scope="still"),
+    Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills", scope="still"),
+    Command("tool-n", "Measure: parts round a rim. Colour: neutral", "N", "Stills", scope="still"),
+    Command("tool-k", "Colour: known colour", "K", "Stills", scope="still"),
     Command("delete", "Remove the chosen mark or row", "Del", "Stills"),
-    Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish"),
-    Command("later", "Finish: move the step later", "Alt+Down", "Finish"),
-    Command("done", "Finish: mark the step done", "D", "Finish"),
+    Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish", scope="steps"),
+    Command("later", "Finish: move the step later", "Alt+Down", "Finish", scope="steps"),
+    Command("done", "Finish: mark the step done", "D", "Finish", scope="steps"),
     *(Command(f"stage-{n}", stage, f"Alt+{n}", "Stages") for n, stage in enumerate(STAGES, start=1)),
 )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -14,8 +15,9 @@ from PySide6.QtCore import QObject, Signal
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.jobs import Job, Progress, Worker
+from chalkreel.app.places import changed_place
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.changes import Edits
+from chalkreel.document.changes import Edits, Gathered
 from chalkreel.document.entities import AnyEntity, Still
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.gallery import Gallery
@@ -63,6 +65,7 @@ class Session(QObject):
         self.selection = ""
         first = next(iter(store.build.all(Still)), None)
         self.still_id = first.id if first else ""
+        self._gathered: Gathered | None = None
         self._answerer: Answerer | None = None
         self._thinker, self._loader = Worker("answers"), Worker("stills")
         self._jobs: set[Job] = set()
@@ -70,8 +73,8 @@ class Session(QObject):
 
     @property
     def build(self) -> Build:
-        """The present snapshot."""
-        return self.store.build
+        """The present snapshot; within a gesture, with what it has edited so far."""
+        return self._gathered.build if self._gathered is not None else self.store.build
 
     @property
     def still(self) -> Still | None:
@@ -88,8 +91,21 @@ class Session(QObject):
         """Whether any work runs."""
         return bool(self._jobs)
 
+    @contextmanager
+    def gesture(self, label: str) -> Iterator[None]:
+        """All that is committed within becomes one change; a refusal within leaves everything as it was."""
+        self._gathered = gathered = Gathered(self.store.build)
+        try:
+            yield
+        finally:
+            self._gathered = None
+        self.commit(label, gathered.edits)
+
     def commit(self, label: str, edits: Edits) -> bool:
         """Commit one gesture; a refusal is announced and leaves everything as it was."""
+        if self._gathered is not None:
+            self._gathered.take(edits)
+            return True
         return self._edit(lambda: self.store.commit(label, edits))
 
     def edit(self, label: str, entity: AnyEntity, **fields: object) -> bool:
@@ -98,12 +114,12 @@ class Session(QObject):
         return self.commit(label, {entity.id: msgspec.structs.replace(present, **fields)})
 
     def undo(self) -> None:
-        """Take the last change back."""
-        self._edit(self.store.undo)
+        """Take the last change back, and go to where it was made."""
+        self._travel(self.store.undo, f"Undone: {self.store.undo_label}.")
 
     def redo(self) -> None:
-        """Do the change undone last again."""
-        self._edit(self.store.redo)
+        """Do the change undone last again, and go to where it was made."""
+        self._travel(self.store.redo, f"Done again: {self.store.redo_label}.")
 
     def choose_still(self, still_id: str) -> None:
         """Bring a still to the front."""
@@ -226,6 +242,17 @@ class Session(QObject):
         still = still_from(self.build, title, *found)
         if self.commit(f"still {still.number}", {still.id: still}):
             self.choose_still(still.id)
+
+    def _travel(self, act: Callable[[], Build], words: str) -> None:
+        before = self.build.entities
+        if not self._edit(act) or self.build.entities is before:
+            return
+        place = changed_place(before, self.build.entities, self.stage)
+        if place is not None:
+            self.choose_stage(place.stage or self.stage)
+            self.choose_still(place.still_id)
+            self.select(place.entity_id if place.entity_id in self.build.entities else "")
+        self.prompted.emit(words)
 
     def _edit(self, act: Callable[[], Build]) -> bool:
         before = self.build.revision

@@ -176,6 +176,7 @@ def _sheet(t: Theme) -> str:
         selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}
     QTableView {{ background: {t.panel}; alternate-background-color: {t.raised}; border: 1px solid {t.edge};
         gridline-color: {t.edge}; selection-background-color: {t.edge}; selection-color: {t.text}; }}
+    QTableView::item {{ padding: 0 6px; }}
     QTableView:focus {{ border: 1px solid {t.yellow}; }}
     QHeaderView {{ background: {t.board}; }}
     QHeaderView::section {{ background: {t.board}; color: {t.quiet}; border: none; border-right: 1px solid {t.edge};

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QSettings, Signal
+from PySide6.QtCore import QSettings, Qt, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -129,6 +129,10 @@ class Window(QMainWindow):
     def _take_stage(self, stage: Stage) -> None:
         self.centres.addWidget(stage.centre)
         self.cards.addWidget(stage.card)
+        places = stage.key_places()
+        for command in COMMANDS:
+            for widget in places.get(command.scope, ()):
+                widget.addAction(self.actions_by_id[command.id])
 
     def begin_work(self) -> None:
         """Answer the build, and load the other stages' modules, so that a first visit is as quick as the second."""
@@ -195,7 +199,10 @@ class Window(QMainWindow):
             if command.key:
                 action.setShortcut(QKeySequence(command.key))
             action.triggered.connect(partial(self._run, handlers[command.id]))
-            self.addAction(action)
+            if command.scope == "window":
+                self.addAction(action)
+            else:
+                action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
             self.actions_by_id[command.id] = action
             if command.menu:
                 menu.addAction(action)
@@ -222,6 +229,7 @@ class Window(QMainWindow):
             "goto": lambda: self.slate.goto.setFocus(),  # noqa: PLW0108 - the slate is made later
             "again": session.think_again,
             "add": lambda: self.gather.add_by_dialog(),  # noqa: PLW0108 - the stage is made when it is wanted
+            "copy-rows": self._copy,
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
@@ -229,9 +237,9 @@ class Window(QMainWindow):
             "bend": partial(self._by_stage, "bend_chosen", "b"),
             "ghost": partial(self._by_stage, "next_ghost", "g"),
             "delete": self._delete,
-            "earlier": lambda: self.finish.move(-1) if session.stage == "Finish" else None,
-            "later": lambda: self.finish.move(1) if session.stage == "Finish" else None,
-            "done": lambda: self.finish.toggle_done() if session.stage == "Finish" else None,
+            "earlier": lambda: self.finish.move(-1),
+            "later": lambda: self.finish.move(1),
+            "done": lambda: self.finish.toggle_done(),  # noqa: PLW0108 - the stage is made when it is wanted
         }
         for number, stage in enumerate(STAGES, start=1):
             found[f"stage-{number}"] = partial(session.choose_stage, stage)
@@ -257,19 +265,26 @@ class Window(QMainWindow):
             focus.click()
         elif isinstance(focus, QComboBox):
             focus.showPopup()
-        else:
+        elif not (isinstance(focus, Table) and focus.toggle_tick()):
             self.session.step_still(1)
 
     def _delete(self) -> None:
         focus = QApplication.focusWidget()
         if isinstance(focus, Table):
             focus.remove_current()
-        else:
-            self.stages[self.session.stage].delete_chosen()
+        elif focus is not None and not focus.inherits("QLineEdit"):
+            self.stages[self.session.stage].delete_chosen(focus)
+
+    def _copy(self) -> None:
+        focus = QApplication.focusWidget()
+        if isinstance(focus, Table):
+            QApplication.clipboard().setText(focus.copied())
 
     def _paste(self) -> None:
-        data = QApplication.clipboard().mimeData()
-        if data is not None and data.hasUrls():
+        data, focus = QApplication.clipboard().mimeData(), QApplication.focusWidget()
+        if isinstance(focus, Table) and data is not None and data.hasText() and not data.hasUrls():
+            focus.paste(data.text())
+        elif data is not None and data.hasUrls():
             self.gather.add_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
         else:
             self.gather.add_image(QApplication.clipboard().image())

@@ -35,6 +35,19 @@ class Change(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         return {entity_id: edit.before for entity_id, edit in self.edits.items()}
 
 
+class Gathered:
+    """Edits of several steps that will be one change, and the build as they leave it."""
+
+    def __init__(self, build: Build) -> None:
+        self.build, self.edits = build, Edits()
+
+    def take(self, edits: Edits) -> None:
+        """Add what a step edits."""
+        self.edits |= edits
+        ids = dict.fromkeys((*self.build.entities, *edits))
+        self.build = self.build.edited(edits, self.build.revision, {i: n for n, i in enumerate(ids)})
+
+
 def change_from(build: Build, label: str, edits: Mapping[str, AnyEntity | None]) -> Change:
     """The change that takes a build to its edited state; edits that change nothing are left out."""
     pairs = {entity_id: Edit(build.entities.get(entity_id), after) for entity_id, after in edits.items()}

@@ -133,8 +133,8 @@ class BenchStage(Stage):
         if name:
             self.put_photo(Path(name))
 
-    def delete_chosen(self) -> None:
-        if self.log.hasFocus():
+    def delete_chosen(self, focus: QWidget) -> None:
+        if focus is self.log:
             self.remove_entry()
 
     def remove_entry(self) -> None:

@@ -18,9 +18,10 @@ from PySide6.QtWidgets import (
 
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.app.colour import shelf
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.plain import PlainLabel
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.changes import Edits

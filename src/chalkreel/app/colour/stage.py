@@ -16,6 +16,7 @@ from chalkreel.app.colour.mix_page import MixPage
 from chalkreel.app.colour.pots_page import PotsPage
 from chalkreel.app.colour.report import Report
 from chalkreel.app.colour.shelf_page import ShelfPage
+from chalkreel.app.commands import Scope
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
@@ -64,6 +65,9 @@ class ColourStage(Stage):
     def prompt(self) -> str:  # type: ignore[override]
         """What the page in front is for."""
         return PROMPTS[self.switch.page]
+
+    def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
+        return {"still": (self.desk.view,)}
 
     @property
     def view(self) -> StillView:

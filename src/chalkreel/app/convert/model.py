@@ -120,6 +120,11 @@ def hours_from(text: str) -> float | None:
     return hours
 
 
+def job_key(row: OperationRow) -> str:
+    """What tells a job from the others, whatever it is made of."""
+    return f"{row.feature_id} {row.operation.verb}"
+
+
 def size_of(row: OperationRow) -> str:
     """The size the job is made to, with the stock nearest to it."""
     if row.operation.size_mm is None:

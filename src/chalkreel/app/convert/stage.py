@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QPushButton
 
 from chalkreel.answers.stages import StageName
 from chalkreel.app.convert import model
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
 from chalkreel.document.entity import new_id
@@ -27,8 +28,8 @@ class ConvertStage(Stage):
 
     def __init__(self, session: Session) -> None:
         self._titles = model.version_titles(session.build)
-        self.features = Table(session, "Features by version", self._feature_columns(session), self._remove)
-        self.jobs = Table(session, "Operations", self._job_columns(session))
+        self.features = Table(session, "Features by version", self._feature_columns(session), self._remove, self._add)
+        self.jobs = Table(session, "Operations", self._job_columns(session), key=model.job_key)
         self.features.hint = "No feature yet: add what differs between the kit and the version you build."
         self.jobs.hint = "No job: the kit is already right, or nothing has been compared yet."
         centre, column = board()
@@ -38,7 +39,7 @@ class ConvertStage(Stage):
         column.addLayout(heading_row("Jobs that follow from it"))
         column.addWidget(self.jobs, 1)
         super().__init__(session, centre)
-        add.clicked.connect(self._add)
+        add.clicked.connect(self.features.add_row)
         form = Form(session)
         for words, field in (("Kit is the", "kit_version_id"), ("I build the", "version_id")):
             form.choice(
@@ -139,10 +140,10 @@ class ConvertStage(Stage):
         if version is not None and text.strip():
             self.session.edit("name of a version", version, name=text.strip())
 
-    def _add(self) -> None:
+    def _add(self) -> str:
         feature = Feature(id=new_id(), name=f"feature {len(self.session.build.all(Feature)) + 1}", assembly="Hull")
-        self.session.commit("feature", {feature.id: feature})
-        self.features.scrollToBottom()
+        self.session.commit(feature.name, {feature.id: feature})
+        return feature.id
 
     def _remove(self, feature: Feature) -> None:
         self.session.commit(f"{feature.name} removed", removal(self.session.build, feature.id))

@@ -7,9 +7,10 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWi
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import missed_words
+from chalkreel.app.commands import Scope
 from chalkreel.app.finish import model
 from chalkreel.app.finish.lanes import LaneCalendar
-from chalkreel.app.finish.tables import evening_table, new_evening, new_zone, step_table, zone_table
+from chalkreel.app.finish.tables import evening_table, step_table, zone_table
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.session import Session
@@ -31,7 +32,8 @@ class FinishStage(Stage):
         self.zones.hint = "No zone yet: press Add zone for each area with a finish of its own."
         self.evenings.hint = "No bench evening yet: press Add evening."
         self.pages = QStackedWidget()
-        for table in (self.steps, self.zones, self.evenings):
+        self.tables = (self.steps, self.zones, self.evenings)
+        for table in self.tables:
             self.pages.addWidget(table)
         self.choices = [QPushButton(words) for words in ("Steps", "Zones", "Bench evenings")]
         self.up, self.down, self.done = QPushButton("Earlier"), QPushButton("Later"), QPushButton("Done")
@@ -42,7 +44,7 @@ class FinishStage(Stage):
         self.up.clicked.connect(lambda: self.move(-1))
         self.down.clicked.connect(lambda: self.move(1))
         self.done.clicked.connect(self.toggle_done)
-        self.add.clicked.connect(self._add)
+        self.add.clicked.connect(self._add_row)
         self.calendar.step_chosen.connect(session.select)
         self.steps.selectionModel().currentRowChanged.connect(self._row_chosen)
         self.form = Form(session)
@@ -50,6 +52,10 @@ class FinishStage(Stage):
             "today"
         )
         self.card.form.addWidget(self.form)
+        self.first_focus = self.steps
+
+    def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
+        return {"steps": (self.steps, self.calendar)}
 
     def refresh(self) -> None:
         session = self.session
@@ -87,6 +93,9 @@ class FinishStage(Stage):
             return
         changed, at = model.done_toggled(self.session.build.info, step.id)
         self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed, done_at=at)
+
+    def _add_row(self) -> None:
+        self.tables[self.pages.currentIndex()].add_row()
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
@@ -183,8 +192,3 @@ class FinishStage(Stage):
         row = self.steps.current
         if row is not None and row.step.id != self.session.selection:
             self.session.select(row.step.id)
-
-    def _add(self) -> None:
-        build = self.session.build
-        entity = new_zone(build) if self.pages.currentIndex() == 1 else new_evening()
-        self.session.commit("zone" if self.pages.currentIndex() == 1 else "evening", {entity.id: entity})

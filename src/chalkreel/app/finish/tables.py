@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from chalkreel.app.finish import model
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.entities import Evening
@@ -26,6 +27,8 @@ def step_table(session: Session) -> Table:
             Column("min", lambda r: str(r.step.minutes), right=True),
             Column("rule", lambda r: "✗ broken" if r.broken else "✓", state=lambda r: "bad" if r.broken else "good"),
         ),
+        key=lambda row: row.step.id,
+        sortable=False,
     )
 
 
@@ -85,12 +88,13 @@ def zone_table(session: Session) -> Table:
                 "decals",
                 lambda z: "yes" if z.decals else "no",
                 lambda z, text: put(z, "decals", decals=text == "yes"),
-                lambda: ("no", "yes"),
+                tick=True,
             ),
             Column("coats", lambda z: str(z.coats), put_coats, right=True),
             Column("area, cm²", lambda z: f"{z.area_cm2:.0f}", put_area, right=True),
         ),
         lambda zone: session.commit(f"{zone.name} removed", removal(session.build, zone.id)),
+        lambda: _added(session, new_zone(session.build)),
     )
 
 
@@ -119,7 +123,13 @@ def evening_table(session: Session) -> Table:
             Column("to", lambda e: e.end, lambda e, text: put_clock(e, "end", text)),
         ),
         lambda evening: session.commit("bench evening removed", removal(session.build, evening.id)),
+        lambda: _added(session, new_evening()),
     )
+
+
+def _added(session: Session, entity: Zone | Evening) -> str:
+    session.commit(entity.name if isinstance(entity, Zone) else "bench evening", {entity.id: entity})
+    return entity.id
 
 
 def new_zone(build: Build) -> Zone:

@@ -13,13 +13,14 @@ from chalkreel.answers.stages import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.lengths import format_length
+from chalkreel.core.lengths import format_length, understood
 from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
 from chalkreel.document.entity import new_id
 from chalkreel.edits.removing import removal
@@ -39,9 +40,10 @@ class GatherStage(Stage):
             session,
             "Kit intake",
             self._columns(session),
-            lambda part: session.commit("part removed", removal(session.build, part.id)),
+            lambda part: session.commit(f"{part.name} removed", removal(session.build, part.id)),
+            self._add_part,
         )
-        self.parts.hint = "No part yet: press Add part for each part on the runners."
+        self.parts.hint = "No part yet: press Add part, or paste rows from a spreadsheet (Ctrl+V)."
         centre, column = board()
         add, part = QPushButton("Add stills or a video…"), QPushButton("Add part")
         add.setObjectName("primary")
@@ -59,7 +61,7 @@ class GatherStage(Stage):
         self.card.form.addWidget(self.form)
         add.clicked.connect(self.add_by_dialog)
         self.wall.add_asked.connect(self.add_by_dialog)
-        part.clicked.connect(self._add_part)
+        part.clicked.connect(self.parts.add_row)
 
     def refresh(self) -> None:
         self.wall.refresh()
@@ -186,36 +188,42 @@ class GatherStage(Stage):
         if still is not None:
             self.session.commit(f"still {still.number} taken off", removal(self.session.build, still.id))
 
-    def _add_part(self) -> None:
+    def _add_part(self) -> str:
         part = KitPart(id=new_id(), name=f"Part {len(self.session.build.all(KitPart)) + 1}")
-        self.session.commit("part", {part.id: part})
-        self.parts.scrollToBottom()
+        self.session.commit(part.name, {part.id: part})
+        return part.id
 
     def _columns(self, session: Session) -> tuple[Column, ...]:
         def named(part: KitPart, text: str) -> None:
             if not text.strip():
                 raise RefusedError("A part needs a name.")
-            session.edit("part name", part, name=text.strip())
+            session.edit(f"name of {part.name}", part, name=text.strip())
+
+        def put_calliper(part: KitPart, text: str) -> None:
+            mm = optional_length(text, session.build.info.unit)
+            session.edit(f"calliper: {part.name}", part, calliper_mm=mm)
 
         return (
             Column("part", lambda p: p.name, named, stretch=True),
             Column(
                 "state",
                 lambda p: p.state,
-                lambda p, text: session.edit("part state", p, state=text),
+                lambda p, text: session.edit(f"{p.name}: {text}", p, state=text),
                 lambda: PART_STATES,
                 state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn"),
+                keys={word[0]: word for word in PART_STATES},
             ),
             Column(
                 "calliper",
                 lambda p: "" if p.calliper_mm is None else format_length(p.calliper_mm, session.build.info.unit),
-                lambda p, text: session.edit("calliper", p, calliper_mm=optional_length(text, session.build.info.unit)),
+                put_calliper,
                 right=True,
+                understand=lambda text: understood(text, session.build.info.unit),
             ),
             Column(
                 "fit notes",
                 lambda p: p.fit_note,
-                lambda p, text: session.edit("fit note", p, fit_note=text),
+                lambda p, text: session.edit(f"fit notes of {p.name}", p, fit_note=text),
                 stretch=True,
             ),
         )

@@ -7,9 +7,10 @@ from PySide6.QtWidgets import QPushButton
 from chalkreel.answers.stages import StageName
 from chalkreel.app.light import model
 from chalkreel.app.light.diagram import WiringDiagram
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.light.circuit import FORWARD_VOLTS
 from chalkreel.document.entities import SUPPLY_ID, Feature, Lamp, PowerSupply
@@ -30,8 +31,9 @@ class LightStage(Stage):
             "Lamps",
             self._columns(session),
             lambda lamp: session.commit(f"{lamp.name} removed", removal(session.build, lamp.id)),
+            self._add,
         )
-        self.lamps.hint = "No lamp yet: press Add lamp."
+        self.lamps.hint = "No lamp yet: press Add lamp, or paste rows from a spreadsheet (Ctrl+V)."
         centre, column = board()
         add = QPushButton("Add lamp")
         column.addLayout(heading_row("Wiring: one resistor for each branch"))
@@ -39,7 +41,7 @@ class LightStage(Stage):
         column.addLayout(heading_row("Lamps", add))
         column.addWidget(self.lamps, 1)
         super().__init__(session, centre)
-        add.clicked.connect(self._add)
+        add.clicked.connect(self.lamps.add_row)
         self.form = self._supply_form()
         self.card.form.addWidget(self.form)
 
@@ -75,9 +77,10 @@ class LightStage(Stage):
         card.sentence("Solder with ventilation and eye protection; test every branch before closing the hull.", "warn")
         card.rule()
 
-    def _add(self) -> None:
+    def _add(self) -> str:
         lamp = model.new_lamp(self.session.build)
-        self.session.commit("lamp", {lamp.id: lamp})
+        self.session.commit(lamp.name, {lamp.id: lamp})
+        return lamp.id
 
     def _supply(self) -> PowerSupply:
         return self.session.build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
@@ -141,7 +144,7 @@ class LightStage(Stage):
                 "flashing",
                 lambda a: "yes" if a.flashing else "no",
                 lambda a, text: put(a, "flashing", flashing=text == "yes"),
-                lambda: ("no", "yes"),
+                tick=True,
             ),
             Column("in assembly", lambda a: a.assembly, lambda a, text: put(a, "assembly", assembly=text), assemblies),
         )

@@ -14,7 +14,8 @@ from chalkreel.answers.templates import SpotRow, repeats_of, repeats_words, spot
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
 from chalkreel.app.measure.sheet_view import SheetView
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
@@ -130,11 +131,11 @@ class SheetPage(QWidget):
             Column("size on the replica", size),
             Column("line", lambda r: getattr(r, "layer", "cut"), put("layer", str), lambda: LAYERS),
             Column("mirror copy", lambda r: "yes" if getattr(r, "mirror", False) else "no",
-                   put("mirror", lambda text: text == "yes"), lambda: ("yes", "no")),
+                   put("mirror", lambda text: text == "yes"), tick=True),
             Column("allowance", lambda r: long(getattr(r, "allowance_mm", 0.0)),
                    put("allowance_mm", lambda text: _allowance(text, session.build.info.unit))),
             Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
-                   put("alternate", lambda text: text == "yes"), lambda: ("yes", "no")),
+                   put("alternate", lambda text: text == "yes"), tick=True),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip
 

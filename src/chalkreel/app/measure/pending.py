@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import cast
 
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from chalkreel.app.parts.echo import Echo
@@ -23,7 +25,14 @@ LINKS: tuple[tuple[Link, str], ...] = (
 
 
 class PendingForm(QWidget):
-    """Asks for what is known of a ruler or rectangle; nothing is kept until it has been told."""
+    """Asks for what is known of a ruler or rectangle; nothing is kept until it has been told.
+
+    Signals
+    -------
+    closed(): it was kept or discarded, so that the keys go back to where the marks were placed.
+    """
+
+    closed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -67,7 +76,7 @@ class PendingForm(QWidget):
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.returnPressed.connect(self.keep)
         keep.clicked.connect(self.keep)
-        drop.clicked.connect(self.hide)
+        drop.clicked.connect(self.drop)
         self.hide()
 
     @property
@@ -111,4 +120,15 @@ class PendingForm(QWidget):
     def keep(self) -> None:
         """Keep what was placed, if the fields say enough."""
         if attempt(self._session, self._keep):
-            self.hide()
+            self.drop()
+
+    def drop(self) -> None:
+        """Close the form."""
+        self.hide()
+        self.closed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.drop()
+        else:
+            super().keyPressEvent(event)

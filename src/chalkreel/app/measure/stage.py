@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import name_of, plane_name
+from chalkreel.app.commands import Scope
 from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import MarkingDesk
@@ -15,13 +16,15 @@ from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
 from chalkreel.app.measure.rulers import RulersPlot
+from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.stage import Stage, board
-from chalkreel.app.parts.table import Column, Table
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import ToolKind
 from chalkreel.app.stills.view import StillView
+from chalkreel.core.errors import RefusedError
 from chalkreel.document.entities import Dimension, LandmarkMark, Reading
 from chalkreel.edits.removing import removal
 
@@ -56,6 +59,8 @@ class MeasureStage(Stage):
         )
         for form in (self.pending, *self.forms.all, self.rulers, self.still_form):
             self.card.form.addWidget(form)
+        self.first_focus = self.desk.view
+        self.pending.closed.connect(self.desk.view.setFocus)
         self.switch.changed.connect(self.refresh)
         self.save.clicked.connect(self.sheet_page.ask_save)
         # The first row becomes current by itself when the table gets the keys: nobody chose it.
@@ -63,6 +68,9 @@ class MeasureStage(Stage):
             lambda _, was: self._row_chosen() if was.isValid() else None
         )
         self.table.clicked.connect(lambda _: self._row_chosen())
+
+    def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
+        return {"still": (self.desk.view,)}
 
     @property
     def view(self) -> StillView:
@@ -99,15 +107,17 @@ class MeasureStage(Stage):
 
     def next_ghost(self) -> None:
         """Walk to the next landmark that is expected on this still."""
-        self.view.walk_to(lambda handle: handle.ghost)
+        if not self.view.walk_to(lambda handle: handle.ghost):
+            raise RefusedError("No ghost here: this still is not tied in, or every landmark is marked on it.")
         self.session.prompted.emit("Arrows nudge ¼ pixel, Enter accepts the ghost, G goes to the next, Esc backs out.")
 
     def bend_chosen(self) -> None:
         """Bend the outline's point that was walked to."""
         self.desk.bend_chosen()
 
-    def delete_chosen(self) -> None:
-        self.remove_selected()
+    def delete_chosen(self, focus: QWidget) -> None:
+        if focus is self.desk.view:
+            self.remove_selected()
 
     def remove_selected(self) -> None:
         """Remove the chosen mark."""
@@ -164,5 +174,5 @@ class MeasureStage(Stage):
             Column("replica", lambda r: r.replica, right=True),
             Column("nearest stock", lambda r: r.stock),
             Column("kit part", lambda r: r.kit, state=lambda r: r.state),
-            Column("drawn", lambda r: "yes" if r.drawn else "no", draw, lambda: ("yes", "no")),
+            Column("drawn", lambda r: "yes" if r.drawn else "no", draw, tick=True),
         )

@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 
 from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
-from chalkreel.app.parts.places import Place, places
 from chalkreel.app.parts.plain import PlainLabel, tip
+from chalkreel.app.places import Place, places
 from chalkreel.app.session import Session
 from chalkreel.core.lengths import both_units, format_length
 from chalkreel.core.scale import Link, edit_link

@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from chalkreel.answers.stages import StageName
+from chalkreel.app.commands import Scope
 from chalkreel.app.parts.card import Card
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
@@ -19,6 +20,8 @@ class Stage(QObject):
 
     name: StageName
     prompt: str
+    # What has the keys when the stage comes to the front.
+    first_focus: QWidget | None = None
 
     def __init__(self, session: Session, centre: QWidget) -> None:
         super().__init__(centre)
@@ -30,6 +33,10 @@ class Stage(QObject):
             signal.connect(self.follow)
         session.selected.connect(self.follow)
 
+    def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
+        """Where the keys are listened to that act only there."""
+        return {}
+
     def follow(self) -> None:
         """Refresh soon if in front; signals that come together cause one refresh."""
         if self.session.stage == self.name:
@@ -39,13 +46,15 @@ class Stage(QObject):
         """Called when the stage comes to the front."""
         self.refresh()
         self.session.prompted.emit(self.prompt)
+        if self.first_focus is not None:
+            self.first_focus.setFocus()
 
     def refresh(self) -> None:
         """Rewrite centre and card."""
         raise NotImplementedError
 
-    def delete_chosen(self) -> None:
-        """Del was pressed, and no table had the keys."""
+    def delete_chosen(self, focus: QWidget) -> None:
+        """Del was pressed on something that is no table: remove what is highlighted there, nothing else."""
 
     def matters(self) -> None:
         """Write the open matters below the answers."""

@@ -1,145 +1,71 @@
-"""One table for all lists of entities: columns are described, cells are edited in place."""
+"""The one table for all lists: cells edited in place; rows added, pasted, filled, sorted, removed by mouse and keys."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
+from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QAbstractItemDelegate, QApplication, QHeaderView, QTableView, QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.cell_editors import CellEditors
+from chalkreel.app.parts.columns import NO, YES, Column, pasted_cells, written
 from chalkreel.app.parts.fields import attempt
-from chalkreel.app.parts.plain import tip
+from chalkreel.app.parts.rows import RowModel
+from chalkreel.app.parts.widths import shared_widths
 from chalkreel.app.session import Session
+from chalkreel.core.errors import RefusedError
 
-Index = QModelIndex | QPersistentModelIndex
-
-
-@dataclass(frozen=True)
-class Column:
-    """How a column reads a row, and how it writes one if it can.
-
-    `put` gets the row and the typed text, commits, and raises RefusedError for nonsense.
-    `options` lists the words to choose from. `state` names the colour state of the cell, `swatch` a
-    colour shown as it is.
-    """
-
-    title: str
-    get: Callable[[Any], str]
-    put: Callable[[Any, str], object] | None = None
-    options: Callable[[], tuple[str, ...]] | None = None
-    state: Callable[[Any], str] | None = None
-    stretch: bool = False
-    right: bool = False
-    swatch: Callable[[Any], tuple[int, int, int]] | None = None
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+MOST_PASTED = 500
+PADDING_PX = 14
 
 
-class RowModel(QAbstractTableModel):
-    """Rows of anything, seen through columns."""
-
-    def __init__(self, session: Session, columns: tuple[Column, ...]) -> None:
-        super().__init__()
-        self._session, self.columns = session, columns
-        self.rows: tuple[Any, ...] = ()
-        self.stale = False
-
-    def set_columns(self, columns: tuple[Column, ...]) -> None:
-        """Replace all columns."""
-        self.beginResetModel()
-        self.columns = columns
-        self.endResetModel()
-
-    def show_rows(self, rows: tuple[Any, ...], stale: bool) -> None:
-        """Replace all rows; a same number of rows keeps selection and place."""
-        if len(rows) == len(self.rows):
-            self.rows, self.stale = rows, stale
-            if rows:
-                self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.columns) - 1))
-            return
-        self.beginResetModel()
-        self.rows, self.stale = rows, stale
-        self.endResetModel()
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.columns)
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        column, row = self.columns[index.column()], self.rows[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            return column.get(row)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return tip(column.get(row))
-        if role == Qt.ItemDataRole.DecorationRole and column.swatch is not None:
-            return QColor(*column.swatch(row))
-        if role == Qt.ItemDataRole.ForegroundRole and (self.stale or column.state is not None):
-            state = "quiet" if self.stale or column.state is None else column.state(row)
-            return QColor(theme.current().state(state))
-        if role == Qt.ItemDataRole.TextAlignmentRole and column.right:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return None
-
-    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        put = self.columns[index.column()].put
-        row = self.rows[index.row()]
-        if put is None or role != Qt.ItemDataRole.EditRole or str(value) == self.columns[index.column()].get(row):
-            return False
-        return attempt(self._session, lambda: put(row, str(value)))
-
-    def flags(self, index: Index) -> Qt.ItemFlag:
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return flags | Qt.ItemFlag.ItemIsEditable if self.columns[index.column()].put is not None else flags
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.columns[section].title
-        return None
-
-
-class _Editors(QStyledItemDelegate):
-    """A list of words where a column has options, else a line of text."""
-
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
-        model = index.model()
-        assert isinstance(model, RowModel)
-        column = model.columns[index.column()]
-        if column.options is None:
-            return super().createEditor(parent, option, index)
-        box = QComboBox(parent)
-        box.addItems(list(column.options()))
-        box.setCurrentText(column.get(model.rows[index.row()]))
-        box.activated.connect(lambda: self._take(box))
-        return box
-
-    def _take(self, box: QComboBox) -> None:
-        self.commitData.emit(box)
-        self.closeEditor.emit(box)
-
-    def setModelData(self, editor: QWidget, model: Any, index: Index) -> None:
-        if isinstance(editor, QComboBox):
-            model.setData(index, editor.currentText())
-        else:
-            super().setModelData(editor, model, index)
+def own_id(row: Any) -> str:
+    """The id of a row that is an entity, or speaks of one."""
+    return str(getattr(row, "id", "") or getattr(row, "dimension_id", "") or getattr(row, "spot_id", ""))
 
 
 class Table(QTableView):
-    """A table whose rows can be taken away with Delete and edited with Enter, F2 or a second click."""
+    """A table of rows.
+
+    `remove` takes a row away (Del); `add` makes one and returns its id (Ins, or Enter after the row just added).
+    """
 
     def __init__(
-        self, session: Session, name: str, columns: tuple[Column, ...], remove: Callable[[Any], object] | None = None
+        self,
+        session: Session,
+        name: str,
+        columns: tuple[Column, ...],
+        remove: Callable[[Any], object] | None = None,
+        add: Callable[[], str] | None = None,
+        key: Callable[[Any], str] = own_id,
+        sortable: bool = True,
     ) -> None:
         super().__init__()
-        self.rows_model = RowModel(session, columns)
-        self._remove = remove
+        self._session, self._name, self._remove, self._add = session, name, remove, add
+        self.rows_model = RowModel(session, columns, key)
+        self.rows_model.together = self._chosen_numbers
         self.hint = ""
+        self._fresh, self._added_at = "", -1
+        self._sorted: tuple[int, Qt.SortOrder] | None = None
+        self._drawn: dict[int, int] = {}
+        self._sharing = False
         self.setModel(self.rows_model)
-        self._editors = _Editors(self)
+        self._editors = CellEditors(self)
         self.setItemDelegate(self._editors)
+        self._set_up(name)
+        header = self.horizontalHeader()
+        header.setSectionsClickable(sortable)
+        if sortable:
+            header.sectionClicked.connect(self._sort)
+        header.sectionResized.connect(self._width_drawn)
+        self.rows_model.modelReset.connect(self._share_room)
+        self.set_columns(columns)
+
+    def _set_up(self, name: str) -> None:
         self.setAccessibleName(name)
         self.setAlternatingRowColors(True)
         self.setShowGrid(False)
@@ -147,25 +73,41 @@ class Table(QTableView):
         self.verticalHeader().hide()
         self.verticalHeader().setDefaultSectionSize(25)
         self.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QTableView.SelectionMode.SingleSelection)
+        self.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
+        self.setEditTriggers(QTableView.EditTrigger.DoubleClicked | QTableView.EditTrigger.EditKeyPressed)
         self.setTabKeyNavigation(False)
+        self.setHorizontalScrollMode(QTableView.ScrollMode.ScrollPerPixel)
         header = self.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setHighlightSections(False)
-        self.set_columns(columns)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
 
     def set_columns(self, columns: tuple[Column, ...]) -> None:
         """Replace all columns."""
         self.rows_model.set_columns(columns)
-        header = self.horizontalHeader()
-        header.setStretchLastSection(not any(column.stretch for column in columns))
-        for number, column in enumerate(columns):
-            stretch = QHeaderView.ResizeMode.Stretch if column.stretch else QHeaderView.ResizeMode.ResizeToContents
-            header.setSectionResizeMode(number, stretch)
+        kept = QSettings().value(self._widths_name(), {})
+        self._drawn = {int(n): int(w) for n, w in kept.items()} if isinstance(kept, dict) else {}
+        self._share_room()
 
     def show_rows(self, rows: tuple[Any, ...], stale: bool = False) -> None:
-        """Replace all rows."""
-        self.rows_model.show_rows(rows, stale)
+        """Replace all rows; the chosen ones stay chosen where they are still there."""
+        model = self.rows_model
+        chosen = {model.key_at(n) for n in self._chosen_numbers()}
+        current, column = model.key_at(self.currentIndex().row()), self.currentIndex().column()
+        model.show_rows(rows, stale)
+        if current and not self.currentIndex().isValid() and model.row_of(current) >= 0:
+            # Restored, not chosen by anybody: nothing must follow it.
+            self.selectionModel().blockSignals(True)
+            self.setCurrentIndex(model.index(model.row_of(current), column))
+            for key in chosen - {current}:
+                flags = QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Rows
+                if model.row_of(key) >= 0:
+                    self.selectionModel().select(model.index(model.row_of(key), 0), flags)
+            self.selectionModel().blockSignals(False)
+
+    def setColumnHidden(self, column: int, hide: bool) -> None:
+        super().setColumnHidden(column, hide)
+        self._share_room()
 
     @property
     def current(self) -> Any | None:
@@ -173,21 +115,206 @@ class Table(QTableView):
         row = self.currentIndex().row()
         return self.rows_model.rows[row] if 0 <= row < len(self.rows_model.rows) else None
 
+    def choose(self, key: str) -> None:
+        """Make a row the chosen one."""
+        number = self.rows_model.row_of(key)
+        if number >= 0 and number != self.currentIndex().row():
+            self.setCurrentIndex(self.rows_model.index(number, max(0, self.currentIndex().column())))
+
+    def add_row(self) -> None:
+        """Make a row and open its first cell; Enter in it makes the next."""
+        if self._add is None:
+            return
+        key = self._add()
+        # The stage shows it through the event loop; it is wanted now.
+        self.rows_model.show_rows((*self.rows_model.rows, self._session.build.entities[key]), self.rows_model.stale)
+        number = self.rows_model.row_of(key)
+        first = next(n for n, c in enumerate(self.rows_model.columns) if c.put is not None and not c.tick)
+        index = self.rows_model.index(number, first)
+        self.setFocus()
+        self.setCurrentIndex(index)
+        self.scrollTo(index)
+        self.edit(index)
+        self._fresh, self._added_at = key, self._session.build.revision
+
+    def paste(self, text: str) -> None:
+        """Make rows of what was copied from a spreadsheet, as one change.
+
+        Raises
+        ------
+        RefusedError
+            This table makes no rows, or a cell does not do: nothing was pasted then.
+        """
+        lines = pasted_cells(text, self.rows_model.columns)
+        if self._add is None or not lines:
+            raise RefusedError("There are no rows to paste here.")
+        if len(lines) > MOST_PASTED:
+            raise RefusedError(f"At most {MOST_PASTED} rows are pasted at once.")
+        columns = self.rows_model.columns
+        with self._session.gesture(f"{len(lines)} rows pasted"):
+            for number, cells in enumerate(lines, start=1):
+                key = self._add()
+                for column, words in cells.items():
+                    try:
+                        written(columns[column], self._session.build.entities[key], words)
+                    except RefusedError as refusal:
+                        where = f"Row {number}, {columns[column].title}"
+                        raise RefusedError(f"{where}: {refusal} Nothing was pasted.") from refusal
+
+    def copied(self) -> str:
+        """The chosen rows as a spreadsheet takes them, with the titles."""
+        columns = [(n, c) for n, c in enumerate(self.rows_model.columns) if not self.isColumnHidden(n)]
+        lines = [[c.title for _, c in columns]]
+        lines += [[c.get(self.rows_model.rows[n]) for _, c in columns] for n in self._chosen_numbers()]
+        return "\n".join("\t".join(line) for line in lines) + "\n"
+
+    def remove_current(self) -> None:
+        """Take the chosen rows away, where this table allows it."""
+        rows = [self.rows_model.rows[n] for n in self._chosen_numbers()]
+        if self._remove is None or not rows:
+            return
+        number = self.currentIndex().row()
+        if len(rows) == 1:
+            self._remove(rows[0])
+        else:
+            with self._session.gesture(f"{len(rows)} rows of {self._name.lower()} removed"):
+                for row in rows:
+                    self._remove(row)
+        # The keys stay where they were, on the row that has moved up.
+        left = tuple(r for r in self.rows_model.rows if r not in rows)
+        self.rows_model.show_rows(left, self.rows_model.stale)
+        if left:
+            self.setCurrentIndex(self.rows_model.index(min(number, len(left) - 1), 0))
+
+    def toggle_tick(self) -> bool:
+        """Space on a box; False where there is none."""
+        index = self.currentIndex()
+        if not index.isValid() or not self.rows_model.columns[index.column()].tick:
+            return False
+        now = self.rows_model.columns[index.column()].get(self.rows_model.rows[index.row()])
+        self.rows_model.setData(index, NO if now == YES else YES)
+        return True
+
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         if not self.rows_model.rows and self.hint:
             painter = QPainter(self.viewport())
             painter.setPen(QColor(theme.current().quiet))
-            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter, self.hint)
+            flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
+            painter.drawText(self.viewport().rect().adjusted(12, 0, -12, 0), flags, self.hint)
 
-    def remove_current(self) -> None:
-        """Take the chosen row away, where this table allows it."""
-        if self._remove is not None and self.current is not None:
-            self._remove(self.current)
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._share_room()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        if not self.currentIndex().isValid() and self.rows_model.rows:
+            self.setCurrentIndex(self.rows_model.index(0, 0))
+        self._session.prompted.emit(self._prompt())
+
+    def event(self, event: QEvent) -> bool:
+        # Keys of the table's own come before the window's.
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            makes_row = event.key() == Qt.Key.Key_Insert and self._add is not None
+            if makes_row or self._word_for(event) is not None:
+                event.accept()
+                return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         editing = self.state() == QTableView.State.EditingState
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentIndex().isValid() and not editing:
-            self.edit(self.currentIndex())
+        index = self.currentIndex()
+        found = None if editing else self._word_for(event)
+        if found is not None:
+            column, words = found
+            self.rows_model.setData(self.rows_model.index(index.row(), column), words)
+        elif (event.key() == Qt.Key.Key_Insert and self._add is not None) or (
+            event.key() in ENTER and not editing and not self.rows_model.rows and self._add is not None
+        ):
+            attempt(self._session, self.add_row)
+        elif event.key() in ENTER and index.isValid() and not editing:
+            if not self.toggle_tick():
+                self.edit(index)
         else:
             super().keyPressEvent(event)
+
+    def closeEditor(self, editor: QWidget, hint: QAbstractItemDelegate.EndEditHint) -> None:
+        """Refused words stay in their cell; Enter in a row just added goes on to the next."""
+        reverted = hint == QAbstractItemDelegate.EndEditHint.RevertModelCache
+        if self._editors.refused is editor and not reverted and self.isVisible():
+            editor.setFocus()
+            return
+        fresh, self._editors.refused = self._fresh, None
+        entered = hint == QAbstractItemDelegate.EndEditHint.SubmitModelCache
+        super().closeEditor(editor, hint)
+        if fresh and reverted:
+            self._fresh = ""
+            # Nothing was typed into it: it was one too many.
+            if self._session.build.revision == self._added_at:
+                self._session.undo()
+        elif fresh and entered and self.rows_model.key_at(self.currentIndex().row()) == fresh:
+            attempt(self._session, self.add_row)
+
+    def _prompt(self) -> str:
+        words = []
+        if any(c.put is not None for c in self.rows_model.columns):
+            words.append("Enter edits the cell.")
+        keys = {k: w for c in self.rows_model.columns for k, w in c.keys.items()}
+        if keys:
+            words.append(", ".join(f"{k.upper()} {w}" for k, w in keys.items()) + ".")
+        if self._add is not None:
+            words.append("Ins makes a row, Ctrl+V pastes rows from a spreadsheet.")
+        if self._remove is not None:
+            words.append("Del removes.")
+        return " ".join(words)
+
+    def _word_for(self, event: QKeyEvent) -> tuple[int, str] | None:
+        """The column and word that a letter sets at once, without opening a cell."""
+        plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
+        if not plain or not self.currentIndex().isValid() or self.state() == QTableView.State.EditingState:
+            return None
+        letter = event.text().lower()
+        return next(
+            ((n, c.keys[letter]) for n, c in enumerate(self.rows_model.columns) if letter and letter in c.keys), None
+        )
+
+    def _chosen_numbers(self) -> tuple[int, ...]:
+        if self.selectionModel() is None:
+            return ()
+        chosen = {index.row() for index in self.selectionModel().selectedRows()}
+        chosen |= {self.currentIndex().row()} if self.currentIndex().isValid() else set()
+        return tuple(sorted(chosen))
+
+    def _sort(self, column: int) -> None:
+        """Up, then down, then as the rows come."""
+        up, down = (column, Qt.SortOrder.AscendingOrder), (column, Qt.SortOrder.DescendingOrder)
+        self._sorted = {up: down, down: None}.get(self._sorted, up) if self._sorted else up
+        header = self.horizontalHeader()
+        header.setSortIndicatorShown(self._sorted is not None)
+        if self._sorted is not None:
+            header.setSortIndicator(*self._sorted)
+        self.rows_model.sort(*(self._sorted or (-1,)))
+
+    def _widths_name(self) -> str:
+        return f"tables/{self._name}/{len(self.rows_model.columns)}"
+
+    def _width_drawn(self, column: int, _: int, width: int) -> None:
+        if not self._sharing and QApplication.mouseButtons() & Qt.MouseButton.LeftButton:
+            self._drawn[column] = width
+            QSettings().setValue(self._widths_name(), {str(n): w for n, w in self._drawn.items()})
+
+    def _share_room(self) -> None:
+        """Give every column its width within what is there."""
+        if self._sharing:
+            return
+        shown = [n for n in range(len(self.rows_model.columns)) if not self.isColumnHidden(n)]
+        header = self.horizontalHeader()
+        wanted = [
+            self._drawn.get(n) or max(self.sizeHintForColumn(n), header.sectionSizeHint(n)) + PADDING_PX for n in shown
+        ]
+        stretch = [self.rows_model.columns[n].stretch and n not in self._drawn for n in shown]
+        self._sharing = True
+        for n, width in zip(shown, shared_widths(wanted, stretch, self.viewport().width()), strict=True):
+            header.resizeSection(n, width)
+        self._sharing = False

@@ -70,6 +70,13 @@ def draw_cross(painter: QPainter, at: QPointF, colour: str, size: float = 9.0) -
     _cross(painter, at, colour, size)
 
 
+def draw_ring(painter: QPainter, at: QPointF, colour: str, size: float = 5.0) -> None:
+    """The place that a click would be moved to."""
+    path = QPainterPath()
+    path.addEllipse(at, size, size)
+    _stroke(painter, path, colour, 1.6, Qt.PenStyle.SolidLine)
+
+
 def _cross(painter: QPainter, at: QPointF, colour: str, size: float) -> None:
     path = QPainterPath()
     for dx, dy in ((size, 0.0), (0.0, size)):
