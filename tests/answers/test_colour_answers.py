@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 import numpy as np
 import pytest
+from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.colours import ColourAnswers, Colours, SurfaceRow
@@ -21,7 +22,6 @@ from chalkreel.document.gallery import Gallery
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
-from chalkreel.edits.beginning import new_build
 from chalkreel.edits.removing import removal
 from chalkreel.edits.shelving import guessed_paint, put_on_shelf
 
@@ -56,7 +56,7 @@ def patch(still_id: str, surface: str, **fields: Any) -> ColourPatch:
 
 
 def build_of(*entities: AnyEntity) -> Build:
-    first = new_build("hand-made")
+    first = empty_build("hand-made")
     version = next(e.version_id for e in first.values() if hasattr(e, "version_id"))
     placed = {
         e.id: msgspec.structs.replace(e, version_id=version) if isinstance(e, Still) and not e.version_id else e

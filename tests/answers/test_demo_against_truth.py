@@ -248,12 +248,13 @@ def test_open_matters_are_counted_in_words(demo_answers: Answers) -> None:
 
 
 def test_an_empty_build_has_answers_too(tmp_path: Any) -> None:
+    from tests.builds import empty_build
+
     from chalkreel.answers.answers import Answerer
     from chalkreel.document.gallery import Gallery
     from chalkreel.document.store import Store
-    from chalkreel.edits.beginning import new_build
 
-    store = Store.create(tmp_path / "empty.chalkreel", new_build("Empty"))
+    store = Store.create(tmp_path / "empty.chalkreel", empty_build("Empty"))
     *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
     assert answers.sizes is not None and answers.sizes.rows == ()
     assert len(answers.coverage.bare_sides) == 5

@@ -19,6 +19,9 @@ from chalkreel.app.session import Session
 from chalkreel.app.stills.view import StillView
 from chalkreel.app.window import Window
 from chalkreel.document.gallery import Gallery
+from chalkreel.document.store import Store
+from chalkreel.edits.beginning import Beginning
+from tests.builds import CHAIN
 
 
 @pytest.fixture(scope="session")
@@ -59,10 +62,12 @@ def _copied(memo: Memo) -> Memo:  # type: ignore[type-arg]
 @pytest.fixture
 def opened(qapp: Application, qtbot: QtBot) -> Iterator[Callable[[Path], Window]]:
     def open_it(path: Path) -> Window:
-        (qapp.open_path if path.exists() else qapp.new_path)(path)
+        if path.exists():
+            qapp.open_path(path)
+        else:
+            qapp.new_path(path, Beginning(path.stem, CHAIN))
         assert qapp.window is not None
-        settle(qtbot, qapp.window.session)
-        return qapp.window
+        return in_front(qtbot, qapp.window)
 
     QSettings().clear()
     yield open_it
@@ -70,10 +75,22 @@ def opened(qapp: Application, qtbot: QtBot) -> Iterator[Callable[[Path], Window]
 
 
 @pytest.fixture
-def demo_window(opened: Callable[[Path], Window], demo_file: Path, tmp_path: Path) -> Window:
+def demo_window(
+    qtbot: QtBot, qapp: Application, opened: Callable[[Path], Window], demo_file: Path, tmp_path: Path
+) -> Window:
     path = tmp_path / "demo.chalkreel"
     shutil.copy(demo_file, path)
-    return opened(path)
+    qapp.show_store(Store.open(path), stand_ins=True)
+    assert qapp.window is not None
+    return in_front(qtbot, qapp.window)
+
+
+def in_front(qtbot: QtBot, window: Window) -> Window:
+    """The window with the keys, its answers there: a window just closed may have had them last."""
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    settle(qtbot, window.session)
+    return window
 
 
 def settle(qtbot: QtBot, session: Session) -> None:

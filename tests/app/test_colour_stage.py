@@ -320,11 +320,11 @@ def test_a_paint_is_guessed_metered_and_read_from_its_card(qtbot: QtBot, window:
     read = next(p for p in window.session.build.all(ShelfPaint) if p.name == "own red")
     assert read.source == "card" and 0.2 <= read.coat <= 6.0
     page.name.setText("yellow ochre")
-    press(qtbot, page.buttons["Meter (stand-in)"])
+    press(qtbot, page.buttons["Simulated meter"])
     metered = next(p for p in window.session.build.all(ShelfPaint) if p.name == "yellow ochre")
     assert metered.source == "metered" and metered.ml_left == 9.0
     page.name.setText("nobody's paint")
-    press(qtbot, page.buttons["Meter (stand-in)"])
+    press(qtbot, page.buttons["Simulated meter"])
     assert "not there" in window.prompt.words.text()
     page.print_card(tmp_path / "card.pdf")
     qtbot.waitUntil(lambda: not window.session.busy, timeout=20_000)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -12,7 +12,7 @@ from chalkreel.app.stills.view import StillView
 from chalkreel.app.stills.viewport import fitted
 from chalkreel.app.window import Window
 from chalkreel.document.entities import LandmarkMark, Reading
-from tests.app.conftest import settle, show_stage
+from tests.app.conftest import in_front, settle, show_stage
 from tests.app.test_window import ready_to_mark
 
 LEFT = Qt.MouseButton.LeftButton
@@ -21,6 +21,8 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture
 def view(qtbot: QtBot, demo_window: Window) -> StillView:
     ready_to_mark(qtbot, demo_window)
+    in_front(qtbot, demo_window)
+    demo_window.measure.view.setFocus()
     return demo_window.measure.view
 
 
@@ -57,6 +59,13 @@ def test_each_still_is_found_as_it_was_left(demo_window: Window, view: StillView
                                view.width(), view.height())  # fmt: skip
     session.choose_still("still-1")
     assert view.port == left
+
+
+def hover(view: StillView, at: QPoint) -> None:
+    """Move the pointer, whatever window the system thinks is active."""
+    none = Qt.MouseButton.NoButton
+    event = QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(at), view.mapToGlobal(QPointF(at)), none, none, NONE)
+    QApplication.sendEvent(view, event)
 
 
 def wheel(view: StillView, turn: QPoint, fingers: QPoint, phase: Qt.ScrollPhase, held: Qt.KeyboardModifier) -> None:
@@ -112,7 +121,7 @@ def test_where_a_click_would_snap_to_is_shown_before_it(qtbot: QtBot, demo_windo
     qtbot.waitUntil(lambda: demo_window.session.gallery.at_hand(demo_window.session.still.blob) is not None)  # type: ignore[union-attr]
     qtbot.keyClick(view, Qt.Key.Key_L)
     at = view.to_screen(landmark.x_px + 1.5, landmark.y_px + 1).toPoint()
-    qtbot.mouseMove(view, pos=at)
+    hover(view, at)
     qtbot.waitUntil(lambda: view.snap_shown is not None)
     shown = view.snap_shown
     assert shown is not None

@@ -17,7 +17,7 @@ from chalkreel.app.finish import model as finish
 from chalkreel.app.gather import model as gather
 from chalkreel.app.light import model as light
 from chalkreel.app.measure import model as measure
-from chalkreel.app.places import places
+from chalkreel.app.places import best_place, places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.core.colour.recipe import Recipe
@@ -259,11 +259,16 @@ def test_tools_gather_points_and_back_out() -> None:
     assert "Arrows" in Gathering(SIZE, got.append).prompt and "Arrows" not in Gathering(PATCH, got.append).prompt
 
 
-def test_places_cover_stages_stills_sizes_and_surfaces(demo_answers: Answers) -> None:
+def test_anything_is_found_by_part_of_its_name(demo_answers: Answers) -> None:
     found = places(demo_answers.build)
-    assert len(found) == 7 + 10 + 36 + 4
-    fan = next(p for p in found if p.words == "Fan flange diameter")
-    assert (fan.stage, fan.still_id) == ("Measure", "still-3")
+    fan = best_place(found, "fan flange di")
+    assert fan is not None and (fan.stage, fan.still_id) == ("Measure", "still-3")
+    for words, stage in (("c2 port", "Gather"), ("titanium", "Colour"), ("bow tip", "Measure"), ("hazard", "Measure")):
+        place = best_place(found, words)
+        assert place is not None and place.stage == stage and words in place.words.lower(), words
+    command = best_place(found, "build book")
+    assert command is not None and command.command == "book"
+    assert best_place(found, "zebra") is None and best_place(found, "  ") is None
 
 
 def test_places_on_a_plan_are_read_and_written() -> None:

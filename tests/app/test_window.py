@@ -237,7 +237,12 @@ def test_the_start_page_tells_why_and_offers_three_ways(qapp: Application, tmp_p
     qapp.begin(tmp_path / "missing.chalkreel")
     assert qapp.start is not None
     assert any("cannot be read" in label.text() for label in qapp.start.findChildren(QLabel))
-    qapp.start.new_asked.emit(tmp_path / "fresh.chalkreel")
+    form = qapp.start.form
+    assert not form.begin_at(tmp_path / "fresh.chalkreel") and "name" in form.chain_told.text()
+    form.name.setText("Fresh")
+    form.story.setText("12 m")
+    form.replica.setText("1:48")
+    assert form.begin_at(tmp_path / "fresh.chalkreel")
     assert qapp.start is None and qapp.window is not None
     qapp.close_build()
 

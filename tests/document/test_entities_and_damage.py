@@ -8,6 +8,7 @@ from typing import get_args
 
 import msgspec
 import pytest
+from tests.builds import empty_build
 
 from chalkreel.core.media.decode import decode
 from chalkreel.demo import evidence
@@ -16,7 +17,7 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build, still_from
+from chalkreel.edits.beginning import still_from
 from chalkreel.edits.removing import removal
 
 
@@ -60,7 +61,7 @@ def test_ids_do_not_repeat() -> None:
 
 
 def test_damage_anywhere_is_refused_or_harmless(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "whole.chalkreel", new_build("Damage"))
+    store = Store.create(tmp_path / "whole.chalkreel", empty_build("Damage"))
     for number in range(30):
         store.commit(f"part {number}", {f"p{number}": KitPart(id=f"p{number}", name="fin " * 40)})
     store.keep(bytes(range(256)) * 200)

@@ -25,8 +25,8 @@ import os, sys
 from pathlib import Path
 from chalkreel.document.store import Store
 from chalkreel.document.entities import KitPart
-from chalkreel.edits.beginning import new_build
-store = Store.create(Path(sys.argv[1]), new_build("Power"))
+from tests.builds import empty_build
+store = Store.create(Path(sys.argv[1]), empty_build("Power"))
 os.write(2, b"TOLD 0\\n")
 for n in range(20):
     store.commit(f"p{n}", {f"p{n}": KitPart(id=f"p{n}", name="x" * (50 + 37 * n % 300))})

@@ -14,19 +14,19 @@ from types import MappingProxyType
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.builds import empty_build
 
 from chalkreel.document import format as file_format
 from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest
-from chalkreel.edits.beginning import new_build
 from chalkreel.edits.ordering import moved_step
 from chalkreel.edits.removing import removal
 
 
 def fresh(path: Path) -> Store:
-    return Store.create(path, new_build("Test"))
+    return Store.create(path, empty_build("Test"))
 
 
 def part(number: int, name: str = "") -> KitPart:
@@ -119,10 +119,10 @@ WRITER = """
 import sys
 from pathlib import Path
 from chalkreel.document.entities import KitPart
-from chalkreel.edits.beginning import new_build
+from tests.builds import empty_build
 from chalkreel.document.store import Store
 path = Path(sys.argv[1])
-store = Store.open(path) if path.exists() else Store.create(path, new_build("Kill"))
+store = Store.open(path) if path.exists() else Store.create(path, empty_build("Kill"))
 number = len(store.build.all(KitPart))
 while True:
     store.keep(b"x" * 20_000 + str(number).encode())
@@ -274,7 +274,7 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
 @pytest.mark.parametrize("old", [1, 2, 3])
 def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: Path, old: int) -> None:
     path = tmp_path / "old.chalkreel"
-    Store.create(path, new_build("Old")).close()
+    Store.create(path, empty_build("Old")).close()
     with sqlite3.connect(path) as db:
         db.execute(f"PRAGMA user_version = {old}")
     before = path.read_bytes()

@@ -11,22 +11,22 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from tests.builds import empty_build
 
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document import format as file_format
 from chalkreel.document.entities import BUILD_ID, AnyEntity, KitPart, Landmark, LandmarkMark, Outline, Still
 from chalkreel.document.format import FORMAT_VERSION, SUFFIX, DocumentRefusedError, build_path
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build
 
 MAKER = """
 import sys
 from pathlib import Path
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build
+from tests.builds import empty_build
 from chalkreel.document.entities import KitPart
 what, folder = sys.argv[1], Path(sys.argv[2])
-first = new_build("Kill") | {f"p{n}": KitPart(id=f"p{n}", name="x" * 300) for n in range(2000)}
+first = empty_build("Kill") | {f"p{n}": KitPart(id=f"p{n}", name="x" * 300) for n in range(2000)}
 print("ready", flush=True)
 if what == "make":
     Store.create(folder / "new.chalkreel", first, {"a": b"x" * 3_000_000})
@@ -53,7 +53,7 @@ def test_kills_leave_whole_files_and_no_name_blocked(tmp_path: Path, what: str, 
         folder.mkdir()
         old, new = folder / "old.chalkreel", folder / "new.chalkreel"
         if what != "make":
-            first = new_build("Old") | {f"p{n}": KitPart(id=f"p{n}", name="y" * 300) for n in range(2000)}
+            first = empty_build("Old") | {f"p{n}": KitPart(id=f"p{n}", name="y" * 300) for n in range(2000)}
             Store.create(old, first, {"a": b"x" * 3_000_000}).close()
             with sqlite3.connect(old) as db:
                 db.execute("PRAGMA user_version = 3")
@@ -69,11 +69,11 @@ def test_kills_leave_whole_files_and_no_name_blocked(tmp_path: Path, what: str, 
             # What has a name is whole; what is not whole has none, and is in nobody's way.
             assert parts_of(copy) == 2000
         if not new.exists():
-            Store.create(new, new_build("Again")).close()
+            Store.create(new, empty_build("Again")).close()
 
 
 def test_every_name_of_a_file_is_under_one_lock(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "a.chalkreel", new_build("Lock"))
+    store = Store.create(tmp_path / "a.chalkreel", empty_build("Lock"))
     os.link(store.path, tmp_path / "hard.chalkreel")
     (tmp_path / "soft.chalkreel").symlink_to(store.path)
     for name in ("hard", "soft"):
@@ -85,7 +85,7 @@ def test_every_name_of_a_file_is_under_one_lock(tmp_path: Path) -> None:
 
 
 def test_what_another_program_wrote_is_not_written_over(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "a.chalkreel", new_build("Other"))
+    store = Store.create(tmp_path / "a.chalkreel", empty_build("Other"))
     with sqlite3.connect(store.path) as db:
         db.execute("UPDATE head SET revision = 7")
     with pytest.raises(DocumentRefusedError, match="Another program has changed"):
@@ -94,7 +94,7 @@ def test_what_another_program_wrote_is_not_written_over(tmp_path: Path) -> None:
 
 
 def test_a_file_that_another_program_holds_is_told_at_once(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "a.chalkreel", new_build("Held"))
+    store = Store.create(tmp_path / "a.chalkreel", empty_build("Held"))
     other = sqlite3.connect(store.path, isolation_level=None)
     other.execute("BEGIN EXCLUSIVE")
     begun = time.monotonic()
@@ -109,7 +109,7 @@ def test_a_file_that_another_program_holds_is_told_at_once(tmp_path: Path) -> No
 
 def test_the_copy_of_an_old_file_takes_no_other_files_name(tmp_path: Path) -> None:
     path, victim = tmp_path / "old.chalkreel", tmp_path / "victim"
-    Store.create(path, new_build("Old")).close()
+    Store.create(path, empty_build("Old")).close()
     with sqlite3.connect(path) as db:
         db.execute("PRAGMA user_version = 2")
     (tmp_path / "old.format-2.chalkreel").symlink_to(victim)
@@ -122,15 +122,15 @@ def test_the_copy_of_an_old_file_takes_no_other_files_name(tmp_path: Path) -> No
 def test_names_with_dots_keep_them(tmp_path: Path) -> None:
     assert build_path("Ninepin v1.2").name == "Ninepin v1.2.chalkreel" == build_path("Ninepin v1.2.chalkreel").name
     odd = tmp_path / os.fsdecode(b"odd \xff name.chalkreel")
-    Store.create(odd, new_build("Odd")).close()
+    Store.create(odd, empty_build("Odd")).close()
     assert parts_of(odd) == 0
     with pytest.raises(DocumentRefusedError) as refusal:
-        Store.create(odd, new_build("Odd"))
+        Store.create(odd, empty_build("Odd"))
     assert str(refusal.value).encode("utf-8")
 
 
 def test_edits_are_durable_before_they_are_told(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "a.chalkreel", new_build("Sync"))
+    store = Store.create(tmp_path / "a.chalkreel", empty_build("Sync"))
     # EXTRA: the journal's removal is synced too, else a power loss brings the state before the edit back.
     assert store._db.execute("PRAGMA synchronous").fetchone() == (3,)
     assert store._db.execute("PRAGMA journal_mode").fetchone() == ("delete",)
@@ -155,7 +155,7 @@ MARK = Mark(1.0, 2.0)
     ],
 )
 def test_what_is_no_build_is_neither_kept_nor_opened(tmp_path: Path, entity: AnyEntity, says: str) -> None:
-    first = new_build("Valid") | {"s": STILL, "l": Landmark(id="l", name="tip")}
+    first = empty_build("Valid") | {"s": STILL, "l": Landmark(id="l", name="tip")}
     store = Store.create(tmp_path / "a.chalkreel", first)
     with pytest.raises(DocumentRefusedError, match=says):
         store.commit("wrong", {entity.id: entity})
@@ -170,7 +170,7 @@ def test_what_is_no_build_is_neither_kept_nor_opened(tmp_path: Path, entity: Any
 
 def test_what_others_speak_of_is_not_taken_away_alone(tmp_path: Path) -> None:
     marks = {"m": LandmarkMark(id="m", still_id="s", landmark_id="l", mark=MARK)}
-    first = new_build("Valid") | {"s": STILL, "l": Landmark(id="l", name="tip")} | marks
+    first = empty_build("Valid") | {"s": STILL, "l": Landmark(id="l", name="tip")} | marks
     store = Store.create(tmp_path / "a.chalkreel", first)
     for gone in ("s", "l", BUILD_ID):
         with pytest.raises(DocumentRefusedError):

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tests.builds import empty_build
 
 from chalkreel.answers.reel import reel_inputs, solved_reel
 from chalkreel.answers.scene_of import quantity_of, scene_of
@@ -29,7 +30,6 @@ from chalkreel.document.entities import (
 )
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build
 from chalkreel.edits.marking import (
     landmark_named,
     mark_edge,
@@ -47,7 +47,7 @@ from chalkreel.edits.squaring import square_up
 
 @pytest.fixture
 def store(tmp_path: Path) -> Any:
-    opened = Store.create(tmp_path / "reel.chalkreel", new_build("Reel"))
+    opened = Store.create(tmp_path / "reel.chalkreel", empty_build("Reel"))
     stills = [
         Still(id=f"s{n}", title=f"still {n}", blob="0" * 64, width_px=800, height_px=600, number=n) for n in (1, 2)
     ]

@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
+from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answerer, Answers
 from chalkreel.answers.wording import size_name
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build
 from chalkreel.exchange.book import write_book
 from chalkreel.exchange.calendar import write_calendar
 from chalkreel.exchange.tables import write_csv, write_json
@@ -87,7 +87,7 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
 
 
 def test_an_empty_build_makes_a_book_but_no_calendar(tmp_path: Path) -> None:
-    store = Store.create(tmp_path / "e.chalkreel", new_build("Empty & <new>"))
+    store = Store.create(tmp_path / "e.chalkreel", empty_build("Empty & <new>"))
     *_, answers = Answerer(Gallery(store.blob)).answer(store.build)
     write_book(answers, Gallery(store.blob).picture, tmp_path / "e.pdf")
     assert "Empty & <new>" in PdfReader(tmp_path / "e.pdf").pages[0].extract_text()

@@ -70,7 +70,7 @@ class Answers:
             "Gather": (matters.gather_matters, self.coverage),
             "Measure": (lambda found: matters.measure_matters(self.build, found), self.sizes),
             "Convert": (matters.convert_matters, self.conversion),
-            "Light": (matters.light_matters, self.lighting),
+            "Light": (lambda found: matters.light_matters(self.build, found), self.lighting),
             "Colour": (matters.colour_matters, self.colours),
             "Finish": (matters.finish_matters, self.sequence),
         }

@@ -53,8 +53,10 @@ def convert_matters(conversion: Conversion) -> tuple[str, ...]:
     return (*doubtful, *(f"{name} rests on no still" for name in conversion.without_evidence))
 
 
-def light_matters(lighting: Lighting) -> tuple[str, ...]:
-    """What keeps it from lighting well."""
+def light_matters(build: Build, lighting: Lighting) -> tuple[str, ...]:
+    """What keeps it from lighting well; nothing where it is to stay dark."""
+    if build.info.dark:
+        return ()
     found = lighting.circuit.warnings if lighting.circuit else ()
     return (*found, lighting.problem) if lighting.problem else found
 

@@ -24,10 +24,10 @@ from chalkreel.app.window import Window, window_theme
 from chalkreel.document.atomic import shown
 from chalkreel.document.format import SUFFIX, DocumentRefusedError
 from chalkreel.document.store import Store
-from chalkreel.edits.beginning import new_build
+from chalkreel.edits.beginning import Beginning, new_build
 
 if TYPE_CHECKING:
-    from chalkreel.app.start import StartPage
+    from chalkreel.app.start.page import StartPage
 
 log = logging.getLogger(__name__)
 
@@ -68,7 +68,7 @@ class Application(QApplication):
 
         self.close_build()
         self._scratch = tempfile.TemporaryDirectory(prefix="chalkreel-")
-        self._show(create_demo(Path(self._scratch.name) / f"ninepin{SUFFIX}"))
+        self.show_store(create_demo(Path(self._scratch.name) / f"ninepin{SUFFIX}"), stand_ins=True)
 
     def open_path(self, path: Path) -> None:
         """Open another build in this one's place; a refusal leaves this one as it is.
@@ -96,7 +96,7 @@ class Application(QApplication):
     def _show_opened(self, store: object) -> None:
         assert isinstance(store, Store)
         # Not from within the job's own signal: showing this build ends the session that ran it.
-        QTimer.singleShot(0, self, lambda: self._show(store))
+        QTimer.singleShot(0, self, lambda: self.show_store(store))
 
     def _tell(self, refusal: str) -> None:
         if refusal and self.session is not None:
@@ -104,15 +104,19 @@ class Application(QApplication):
         elif refusal:
             self._show_start(refusal)
 
-    def new_path(self, path: Path) -> None:
-        """Begin a new build."""
+    def new_path(self, path: Path, told: Beginning, stills: tuple[Path, ...] = ()) -> None:
+        """Begin a new build, with the stills that there are already."""
         try:
-            self._show(Store.create(path, new_build(path.name.removesuffix(SUFFIX))))
+            self.show_store(Store.create(path, new_build(told)))
+            if stills and self.session is not None:
+                self.session.add_stills(list(stills))
         except DocumentRefusedError as refused:
             self._tell(str(refused))
 
     def close_build(self) -> None:
         """Close window and file; all is saved."""
+        if self.window is not None and self._scratch is None:
+            self.window.remember()
         self._close_window()
         if self.session is not None:
             self.session.close()
@@ -131,17 +135,18 @@ class Application(QApplication):
 
     def _try_open(self, path: Path) -> str:
         try:
-            self._show(Store.open(path))
+            self.show_store(Store.open(path))
         except DocumentRefusedError as refused:
             return str(refused)
         return ""
 
-    def _show(self, store: Store) -> None:
+    def show_store(self, store: Store, stand_ins: bool = False) -> None:
+        """Show an open build in place of the one that is shown; `stand_ins` offers simulated instruments beside it."""
         self.close_build()
         if self.start is not None:
             self.start.close()
             self.start = None
-        self.session = Session(store)
+        self.session = Session(store, stand_ins=stand_ins)
         self._make_window()
 
     def _make_window(self) -> None:
@@ -154,11 +159,11 @@ class Application(QApplication):
             window.restoreGeometry(geometry)
         window.reel.setVisible(QSettings().value("window/reel", True, bool) is not False)
         window.open_asked.connect(self.open_path)
-        window.new_asked.connect(self.new_path)
+        window.new_asked.connect(self._show_start)
         window.theme_asked.connect(self._other_theme)
         theme.dress(self)
         window.show()
-        window.reel.setFocus()
+        window.return_to_place()
         QTimer.singleShot(AFTER_PAINT_MS, window, window.begin_work)
         # What stands now stands as long as the window: the collector need not walk it again and again.
         gc.freeze()
@@ -169,10 +174,12 @@ class Application(QApplication):
         theme.apply(self, name)
         theme.dress(self)
 
-    def _show_start(self, refusal: str) -> None:
-        from chalkreel.app.start import StartPage
+    def _show_start(self, refusal: str = "") -> None:
+        from chalkreel.app.start.page import StartPage
 
         theme.dress(self)
+        if self.start is not None:
+            self.start.close()
         self.start = StartPage(refusal)
         self.start.open_asked.connect(self.open_path)
         self.start.new_asked.connect(self.new_path)

@@ -36,7 +36,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("help", "Keys on one sheet", "F1", "Window", menu=True),
     Command("undo", "Undo", "Ctrl+Z", "Edit"),
     Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),
-    Command("goto", "Go to a still, size or surface", "Ctrl+G", "Edit"),
+    Command("goto", "Find a still, size, part, paint, step, entry or command", "Ctrl+G", "Edit"),
     Command("again", "Compute the answers again", "F5", "Edit"),
     Command("add", "Add stills", "Ctrl+I", "Gather"),
     Command("paste", "Paste a still, or rows into a table", "Ctrl+V", "Edit"),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from chalkreel.answers.stages import STAGES, StageName
+from chalkreel.app.commands import COMMANDS
 from chalkreel.document.entities import (
     AnyEntity,
     Collar,
@@ -36,6 +37,7 @@ from chalkreel.document.entities import (
     Tie,
     Version,
 )
+from chalkreel.document.entity import Entity
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -56,22 +58,59 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
 
 @dataclass(frozen=True)
 class Place:
-    """A stage, perhaps with a still and something on it; no stage means the present one."""
+    """A stage, perhaps with a still and something on it; no stage means the present one. Or a command's id."""
 
     words: str
     stage: StageName | None
     still_id: str = ""
     entity_id: str = ""
+    command: str = ""
 
 
-def places(build: Build) -> tuple[Place, ...]:
-    """Stages, stills, sizes and surfaces."""
+# What is found by its name, and what kind it is called by in the list.
+_NAMED: Final[tuple[tuple[type[Entity], str], ...]] = (
+    (KitPart, "part"), (Landmark, "landmark"), (Dimension, ""), (KnownLength, "ruler"), (Feature, "feature"),
+    (Lamp, "lamp"), (Surface, ""), (ShelfPaint, "paint"), (PaintPot, "pot"), (Zone, "zone"),
+)  # fmt: skip
+LONGEST = 64
+
+
+def places(build: Build, steps: tuple[tuple[str, str], ...] = ()) -> tuple[Place, ...]:
+    """All that can be found: stages, stills, named things, steps (id and title), log entries, commands."""
     found = [Place(stage, stage) for stage in STAGES]
     found += [Place(f"still {s.number}: {s.title}", None, s.id) for s in build.all(Still)]
-    for dimension in build.all(Dimension):
-        reading = next((r for r in build.all(Reading) if r.dimension_id == dimension.id), None)
-        found.append(Place(dimension.name, "Measure", reading.still_id if reading else "", dimension.id))
-    return (*found, *(Place(s.name, "Colour", "", s.id) for s in build.all(Surface)))
+    for kind, called in _NAMED:
+        stage = next(name for name, kinds in WORKED_ON.items() if kind in kinds)
+        for entity in build.all(kind):
+            name = getattr(entity, "name", "") or getattr(entity, "label", "")
+            words = f"{called}: {name}" if called else name
+            found.append(Place(words, stage, _seen_on(build, entity), entity.id))
+    found += [Place(f"step: {title}", "Finish", "", step_id) for step_id, title in steps]
+    found += [Place(f"log: {e.words[:LONGEST]}", "Bench", "", e.id) for e in build.all(LogEntry)]
+    commands = (c for c in COMMANDS if c.id not in ("goto",) and not c.id.startswith("stage-"))
+    return (*found, *(Place(f"do: {c.words}", None, command=c.id) for c in commands))
+
+
+def _seen_on(build: Build, entity: Entity) -> str:
+    """A still on which something is marked."""
+    if isinstance(entity, Landmark):
+        return next((m.still_id for m in build.all(LandmarkMark) if m.landmark_id == entity.id), "")
+    if isinstance(entity, Dimension):
+        return next((r.still_id for r in build.all(Reading) if r.dimension_id == entity.id), "")
+    return ""
+
+
+def best_place(found: tuple[Place, ...], words: str) -> Place | None:
+    """The place meant by words: its whole name, its beginning, or any part of it, in this order."""
+    wanted = words.strip().casefold()
+    if not wanted:
+        return None
+    names = [(place, place.words.casefold()) for place in found]
+    for fits in (str.__eq__, str.startswith, str.__contains__):
+        for place, name in names:
+            if fits(name, wanted) or (fits is not str.__contains__ and fits(name.partition(": ")[2], wanted)):
+                return place
+    return None
 
 
 def changed_place(before: Mapping[str, AnyEntity], after: Mapping[str, AnyEntity], present: StageName) -> Place | None:

@@ -45,6 +45,7 @@ class Session(QObject):
     refused(str): something was not done; the sentence says why.
     prompted(str): what the next click or key will do.
     progressed(float): share of the running work, 1 when nothing runs.
+    begin_asked(NextStep): the next step of a stage is to be begun.
     """
 
     build_changed = Signal()
@@ -55,10 +56,14 @@ class Session(QObject):
     refused = Signal(str)
     prompted = Signal(str)
     progressed = Signal(float)
+    begin_asked = Signal(object)
 
-    def __init__(self, store: Store, parent: QObject | None = None) -> None:
+    def __init__(self, store: Store, parent: QObject | None = None, stand_ins: bool = False) -> None:
         super().__init__(parent)
         self.store = store
+        # Whether simulated instruments are offered: in the demo, never beside a user's own.
+        self.stand_ins = stand_ins
+        self.resting_prompt = ""
         self.gallery = Gallery(store.blob)
         self.answers: Answers | None = None
         self.stage: StageName = "Gather"
@@ -126,6 +131,10 @@ class Session(QObject):
         if still_id != self.still_id and self.build.get(Still, still_id) is not None:
             self.still_id = still_id
             self.still_changed.emit()
+
+    def rest(self) -> None:
+        """Nothing is at work any more: say what the stage is for."""
+        self.prompted.emit(self.resting_prompt)
 
     def step_still(self, by: int) -> None:
         """The next or previous still of the reel, round and round."""

@@ -152,7 +152,7 @@ def _sheet(t: Theme) -> str:
     QLabel[state="bad"] {{ color: {t.coral}; }}
     #rule {{ background: {t.edge}; }}
     QToolTip {{ color: {t.text}; background: {t.raised}; border: 1px solid {t.edge}; padding: 3px; }}
-    #board, #reel, #prompt, #slate {{ background: {t.board}; }}
+    #board, #reel, #film, #prompt, #slate {{ background: {t.board}; }}
     #chalkline {{ background: {t.panel}; }}
     #card {{ background: {t.panel}; border-left: 1px solid {t.edge}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}

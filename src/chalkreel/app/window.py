@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -23,7 +24,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from chalkreel.answers.stages import STAGES
+from chalkreel.answers.next_step import NextStep, next_step
+from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app import theme
 from chalkreel.app.commands import COMMANDS
 from chalkreel.app.exports import Exports
@@ -40,8 +42,11 @@ from chalkreel.app.parts.stages import Stages, load_all
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.sheet import KeySheet
+from chalkreel.app.start.recents import Recent, picture_path, recent_of, remember
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
+from chalkreel.core.lengths import format_length
+from chalkreel.document.entities import Still
 from chalkreel.document.format import SUFFIX, build_path
 
 if TYPE_CHECKING:
@@ -63,12 +68,12 @@ class Window(QMainWindow):
 
     Signals
     -------
-    open_asked(Path), new_asked(Path): another build is wanted in this window's place.
+    open_asked(Path): another build is wanted in this window's place; new_asked(): one is to be begun.
     theme_asked(): the other theme is wanted.
     """
 
     open_asked = Signal(Path)
-    new_asked = Signal(Path)
+    new_asked = Signal()
     theme_asked = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -88,6 +93,8 @@ class Window(QMainWindow):
         self.setMinimumSize(1100, 700)
         self.setWindowTitle(f"{session.build.info.name} — Chalk Reel")
         session.stage_changed.connect(self._show_stage)
+        session.begin_asked.connect(self._begin)
+        self.slate.command_asked.connect(lambda command: self.actions_by_id[command].trigger())
         session.build_changed.connect(lambda: self.setWindowTitle(f"{session.build.info.name} — Chalk Reel"))
         self._show_stage()
 
@@ -143,6 +150,37 @@ class Window(QMainWindow):
             yield None
 
         self.session.run(work, lambda _: None)
+
+    def remember(self) -> None:
+        """Keep how the build was left, for the start page and for the next time."""
+        session = self.session
+        build, chain, unit = session.build, session.build.chain, session.build.info.unit
+        step = next_step(build, session.answers, session.stage)
+        lengths = (format_length(mm, unit) for mm in (chain.story_mm, chain.miniature_mm, chain.replica_mm))
+        path = session.store.path.absolute()
+        switch = self.stages[session.stage].page_switch()
+        remember(Recent(
+            str(path), build.info.name, f"{' – '.join(lengths)}, 1:{chain.replica_ratio:.4g}", session.stage,
+            session.still_id, switch.page if switch is not None else "", step.words if step else "",
+            datetime.now().isoformat(timespec="minutes"),
+        ))  # fmt: skip
+        first = next(iter(build.all(Still)), None)
+        picture = self.images.thumbnail(first.blob, first.pixel_aspect) if first is not None else None
+        if picture is not None:
+            picture_path(str(path)).parent.mkdir(parents=True, exist_ok=True)
+            picture.save(str(picture_path(str(path))))
+
+    def return_to_place(self) -> None:
+        """Go back to the stage, still and page at which the build was left."""
+        left = recent_of(self.session.store.path.absolute())
+        if left is None:
+            self.reel.setFocus()
+            return
+        self.session.choose_stage(cast("StageName", left.stage))
+        self.session.choose_still(left.still_id)
+        switch = self.stages[self.session.stage].page_switch()
+        if switch is not None and left.page in switch.buttons:
+            switch.show_page(left.page)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         settings = QSettings()
@@ -214,7 +252,7 @@ class Window(QMainWindow):
     def _handlers(self) -> dict[str, Callable[[], object]]:
         session = self.session
         found: dict[str, Callable[[], object]] = {
-            "new": self._ask_new,
+            "new": self.new_asked.emit,
             "open": self._ask_open,
             "copy": self._ask_copy,
             "book": self.exports.book,
@@ -258,6 +296,12 @@ class Window(QMainWindow):
         else:
             self._tool(colour_tool)
 
+    def _begin(self, step: NextStep) -> None:
+        """Begin the next step of a stage."""
+        self.session.choose_still(step.still_id)
+        stage = self.gather if step.doing == "add stills" else self.stages[self.session.stage]
+        self._run(partial(stage.begin, step))
+
     def _space(self) -> None:
         # The key for the next still must not rob a focused button of its own.
         focus = QApplication.focusWidget()
@@ -288,11 +332,6 @@ class Window(QMainWindow):
             self.gather.add_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
         else:
             self.gather.add_image(QApplication.clipboard().image())
-
-    def _ask_new(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "New build", f"build{SUFFIX}", BUILDS)
-        if name:
-            self.new_asked.emit(build_path(name))
 
     def _ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", BUILDS)

@@ -25,10 +25,12 @@ from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint,
 Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
 StillKind = Literal["photo of the miniature", "screen frame", "exhibit", "print", "plan", "other"]
 Trust = Literal["high", "fair", "low"]
+Source = Literal["kit", "printed parts", "sheet and rod", "soft vinyl"]
 
 SIDES: tuple[Side, ...] = ("port", "starboard", "bow", "aft", "top", "bottom", "several")
 STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", "exhibit", "print", "plan", "other")
 TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
+SOURCES: tuple[Source, ...] = ("kit", "printed parts", "sheet and rod", "soft vinyl")
 BUILD_ID = "build"
 SUPPLY_ID = "supply"
 
@@ -36,7 +38,8 @@ SUPPLY_ID = "supply"
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain.
 
-    `order` is the user's wish for the sequence, `done_at` when steps were done, where that is known.
+    `order` is the user's wish for the sequence, `done_at` when steps were done, where that is known. `sources` is what
+    it is built from; a `dark` model gets no lamps.
     """
 
     name: Name
@@ -56,6 +59,8 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     loss_percent: Annotated[float, Meta(ge=0, lt=100)] = 30.0
     thinner_parts: Amount = 1.0
     touch_up_ml: Amount = 1.0
+    sources: tuple[Source, ...] = ("kit",)
+    dark: bool = False
 
 
 class Version(Entity, tag="version", frozen=True, kw_only=True):

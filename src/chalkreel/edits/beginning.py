@@ -2,18 +2,46 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.media.aspect import likely_shapes
-from chalkreel.document.entities import BUILD_ID, SUPPLY_ID, AnyEntity, BuildInfo, Evening, PowerSupply, Still, Version
+from chalkreel.core.scale import ScaleChain
+from chalkreel.document.entities import (
+    BUILD_ID,
+    SUPPLY_ID,
+    AnyEntity,
+    BuildInfo,
+    Evening,
+    PowerSupply,
+    Source,
+    Still,
+    Version,
+)
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 
 
-def new_build(name: str) -> dict[str, AnyEntity]:
-    """The first entities of an empty build: a 1:48 replica of something 12 m long, filmed at 1:24, one version."""
-    version = Version(id=new_id(), name="First version")
+@dataclass(frozen=True)
+class Beginning:
+    """What is told of a build before it is begun; the lengths of the chain are overall."""
+
+    name: str
+    chain: ScaleChain
+    version: str = "First version"
+    unit: LengthUnit = "mm"
+    sources: tuple[Source, ...] = ("kit",)
+    dark: bool = False
+
+
+def new_build(told: Beginning) -> dict[str, AnyEntity]:
+    """The first entities of a build: what was told, one version, one bench evening."""
+    version = Version(id=new_id(), name=told.version)
+    chain = told.chain
     info = BuildInfo(
-        id=BUILD_ID, name=name, story_mm=12_000.0, miniature_mm=500.0, replica_mm=250.0,
-        version_id=version.id, kit_version_id=version.id,
+        id=BUILD_ID, name=told.name, story_mm=chain.story_mm, miniature_mm=chain.miniature_mm,
+        replica_mm=chain.replica_mm, version_id=version.id, kit_version_id=version.id, unit=told.unit,
+        sources=told.sources, dark=told.dark,
     )  # fmt: skip
     evening = Evening(id=new_id(), weekday=5, start="14:00", end="18:00")
     return {e.id: e for e in (info, version, PowerSupply(id=SUPPLY_ID), evening)}

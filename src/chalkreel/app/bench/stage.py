@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.bench import model
 from chalkreel.app.bench.log import LogList
@@ -52,6 +53,9 @@ class BenchStage(Stage):
         self.log.refresh()
         fill(self.step, model.steps_to_choose(self.session.answers))
         self._write_card()
+
+    def begin(self, _: NextStep) -> None:
+        self.words.setFocus()
 
     def write_entry(self) -> None:
         """Put what was typed into the log."""
@@ -110,6 +114,7 @@ class BenchStage(Stage):
     def _write_card(self) -> None:
         card, answers = self.card.answers, self.session.answers
         card.clear(self.session.stale)
+        self.next_step()
         if answers is None:
             card.sentence("Reading the log…", "quiet")
             return

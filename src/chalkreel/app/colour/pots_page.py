@@ -89,11 +89,12 @@ class PotsPage(QWidget):
         self.kept.setAccessibleName("Remainder kept for touch-up in ml")
         self.kept.setFixedWidth(80)
         self.meter, self.add, self.carry_out = (
-            QPushButton("Meter (stand-in)"),
+            QPushButton("Simulated meter"),
             QPushButton("Stir in"),
             QPushButton("Added as told"),
         )
         self.carry_out.setObjectName("primary")
+        self.meter.setVisible(session.stand_ins)
         self.teaches = QPushButton("Teaches the shelf")
         self.teaches.setCheckable(True)
         column = QVBoxLayout(self)

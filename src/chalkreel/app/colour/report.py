@@ -23,20 +23,29 @@ class Report:
     """Writes the card for the page in front."""
 
     def __init__(
-        self, session: Session, card: Card, practice: Callable[[], object], show: Callable[[str], object]
+        self,
+        session: Session,
+        card: Card,
+        practice: Callable[[], object],
+        show: Callable[[str], object],
+        next_step: Callable[[], object],
     ) -> None:
         self._session, self._card, self._practice, self._show = session, card, practice, show
+        self._next_step = next_step
 
     def write(self, page: str, row: SurfaceRow | None, pot: PotRow | None) -> None:
         """The card anew."""
         session, card = self._session, self._card
         card.clear(session.stale)
         colours = session.answers.colours if session.answers else None
+        if page == "Stills":
+            self._next_step()
         if colours is None:
             card.sentence("Sampling stills and searching the shelf…", "quiet")
             return
         if row is None:
-            card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
+            if page != "Stills":
+                card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
         elif page == "Stills":
             self._write_colour(row)
         elif page == "Layers":
@@ -44,8 +53,8 @@ class Report:
         elif page == "Pots":
             self._write_pot(pot, colours)
         if not session.build.all(ShelfPaint):
-            card.sentence("The shelf is empty, so there is no recipe.", "warn")
-            card.button("Put the practice range on it (made-up paints)", self._practice, primary=True)
+            card.sentence("The shelf is empty, so there is no recipe yet.", "quiet")
+            card.button("Put the practice range on it (made-up paints)", self._practice)
         elif page == "Shelf":
             self._write_shelf(row)
         if row is None:

@@ -58,12 +58,13 @@ class ShelfPage(QWidget):
         self.buttons = {
             words: QPushButton(words)
             for words in ("Bring in…", "Save as…", "My shelf in", "My shelf out", "Guess", "Read card…", "Print card…",
-                          "Meter (stand-in)", "Practice range")
+                          "Simulated meter", "Practice range")
         }  # fmt: skip
         self._lay_out()
+        self.buttons["Simulated meter"].setVisible(session.stand_ins)
         acts: dict[str, Callable[[], object]] = {
             "Bring in…": self.ask_import, "Save as…": self.ask_export, "Guess": self._guess,
-            "Read card…": self.ask_card, "Print card…": self.ask_print, "Meter (stand-in)": self._meter,
+            "Read card…": self.ask_card, "Print card…": self.ask_print, "Simulated meter": self._meter,
             "Practice range": self.put_practice_range,
             "My shelf in": lambda: shelf.my_shelf_in(session), "My shelf out": lambda: shelf.my_shelf_out(session),
         }  # fmt: skip
@@ -157,7 +158,7 @@ class ShelfPage(QWidget):
         below.addWidget(PlainLabel("A new paint, or a better reading of one"), 0, 0, 1, 2)
         below.addWidget(self.name, 1, 0)
         below.addWidget(self.colour, 1, 1)
-        for number, words in enumerate(("Guess", "Meter (stand-in)", "Read card…", "Print card…", "Practice range")):
+        for number, words in enumerate(("Guess", "Simulated meter", "Read card…", "Print card…", "Practice range")):
             below.addWidget(self.buttons[words], 1, 2 + number)
         column.addLayout(below)
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QComboBox, QStackedWidget, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.colour import model
 from chalkreel.app.colour.desk import SamplingDesk
@@ -21,9 +22,10 @@ from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.app.stills.tools import ToolKind
+from chalkreel.app.stills.tools import NEUTRAL, PATCH, ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.document.paint_entities import Zone
@@ -49,7 +51,8 @@ class ColourStage(Stage):
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,
         }  # fmt: skip
         super().__init__(session, self._lay_out())
-        self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page)
+        self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page,
+                             self.next_step)  # fmt: skip
         self.form = surface_form(session, self._chosen)
         self.zone = QComboBox()
         self.zone.setAccessibleName("Zone whose layers are edited")
@@ -65,6 +68,9 @@ class ColourStage(Stage):
     def prompt(self) -> str:  # type: ignore[override]
         """What the page in front is for."""
         return PROMPTS[self.switch.page]
+
+    def page_switch(self) -> PageSwitch:
+        return self.switch
 
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         return {"still": (self.desk.view,)}
@@ -101,6 +107,15 @@ class ColourStage(Stage):
         self.switch.show_page("Stills")
         self.desk.use(kind)
 
+    def lists(self) -> tuple[Table, ...]:
+        return (self.shelf.table,)
+
+    def begin(self, step: NextStep) -> None:
+        if step.doing == "shelf":
+            self.switch.show_page("Shelf")
+        else:
+            self.use(PATCH if step.doing == "patch" else NEUTRAL)
+
     def put_practice_range(self) -> None:
         """Put the shipped made-up paints on the shelf."""
         self.shelf.put_practice_range()
@@ -126,7 +141,8 @@ class ColourStage(Stage):
     def _page_changed(self) -> None:
         self.refresh()
         if self.session.stage == self.name:
-            self.session.prompted.emit(self.prompt)
+            self.session.resting_prompt = self.prompt
+            self.session.rest()
 
     def _choose_mode(self, mode: str) -> None:
         row = self._chosen()

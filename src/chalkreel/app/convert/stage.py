@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QPushButton
 
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.convert import model
 from chalkreel.app.parts.columns import Column
@@ -51,6 +52,12 @@ class ConvertStage(Stage):
         self.card.form.addWidget(form)
         self.features.selectionModel().currentRowChanged.connect(self._show_feature)
 
+    def lists(self) -> tuple[Table, ...]:
+        return (self.features,)
+
+    def begin(self, _: NextStep) -> None:
+        self.features.add_row()
+
     def refresh(self) -> None:
         session = self.session
         build = session.build
@@ -68,6 +75,7 @@ class ConvertStage(Stage):
     def _write_card(self) -> None:
         answers, card = self.session.answers, self.card.answers
         card.clear(self.session.stale)
+        self.next_step()
         if answers is None or answers.conversion is None:
             card.sentence("Comparing versions…", "quiet")
             return

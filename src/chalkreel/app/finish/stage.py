@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import missed_words
@@ -13,6 +14,7 @@ from chalkreel.app.finish.lanes import LaneCalendar
 from chalkreel.app.finish.tables import evening_table, step_table, zone_table
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.document.entities import BUILD_ID, Evening
 from chalkreel.document.paint_entities import Zone
@@ -77,6 +79,17 @@ class FinishStage(Stage):
         self.add.setVisible(page > 0)
         self.add.setText("Add zone" if page == 1 else "Add evening")
 
+    def lists(self) -> tuple[Table, ...]:
+        return (self.steps, self.zones)
+
+    def begin(self, step: NextStep) -> None:
+        found = self.session.answers.sequence if self.session.answers else None
+        if step.doing == "put right" and found is not None:
+            self._repair(found.repaired)
+            return
+        self.turn_to(1 if step.doing == "add zone" else 2)
+        self._add_row()
+
     def move(self, by: int) -> None:
         """Move the chosen step."""
         found = self.session.answers.sequence if self.session.answers else None
@@ -117,6 +130,7 @@ class FinishStage(Stage):
     def _write_card(self, found: Sequence | None) -> None:
         session, card = self.session, self.card.answers
         card.clear(session.stale)
+        self.next_step()
         if found is None:
             card.sentence("Ordering the steps…", "quiet")
             return
@@ -147,8 +161,6 @@ class FinishStage(Stage):
             card.sentence(v.reason)
         if len(found.broken) > 4:
             card.sentence(f"… and {len(found.broken) - 4} more", "quiet")
-        if any(v.by_order for v in found.broken):
-            card.button("Put it right", lambda: self._repair(found.repaired), primary=True)
 
     def _write_step(self) -> None:
         card, step = self.card.answers, model.selected_step(self.session.answers, self.session.selection)

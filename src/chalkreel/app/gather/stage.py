@@ -9,7 +9,10 @@ from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 
+from chalkreel.answers.coverage import Coverage
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
+from chalkreel.answers.wording import plural
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
@@ -71,6 +74,19 @@ class GatherStage(Stage):
         if self.session.still is not None:
             self.form.refresh()
 
+    def lists(self) -> tuple[Table, ...]:
+        return (self.parts,)
+
+    def begin(self, step: NextStep) -> None:
+        acts = {"add stills": self.add_by_dialog, "describe": self.describe, "add part": self.parts.add_row}
+        acts[step.doing]()
+
+    def describe(self) -> None:
+        """Put the keys where the chosen still is described."""
+        self.session.choose_stage(self.name)
+        self.refresh()
+        self.side.setFocus()
+
     def add_by_dialog(self) -> None:
         """Ask for files."""
         names, _ = QFileDialog.getOpenFileNames(self.centre, "Add stills", "", PICTURES)
@@ -97,15 +113,11 @@ class GatherStage(Stage):
     def _write_card(self) -> None:
         answers, card = self.session.answers, self.card.answers
         card.clear(self.session.stale)
+        self.next_step()
         if answers is None:
             card.sentence("Looking at the reel…", "quiet")
             return
         found = answers.coverage
-        if self.session.still is None:
-            card.heading("Begin here")
-            card.sentence("1. Type the length overall above: in the story, of the filmed miniature, of your replica.")
-            card.sentence("2. Add the stills you have.")
-            card.button("Add stills…", self.add_by_dialog, primary=True)
         shown = len(found.stills_by_side) - len(found.bare_sides)
         card.heading("Coverage of the version being built")
         card.figure(
@@ -116,16 +128,21 @@ class GatherStage(Stage):
         )
         if found.other_versions:
             card.sentence(f"Stills of other versions, not used for this one: {found.other_versions}", "quiet")
+        if "kit" in self.session.build.info.sources or self.session.build.all(KitPart):
+            self._write_kit(found)
+        card.rule()
+
+    def _write_kit(self, found: Coverage) -> None:
+        card, parts = self.card.answers, self.session.build.all(KitPart)
         card.heading("Kit")
         for part in found.missing:
             card.sentence(f"{part.name}: missing", "bad")
         for part in found.faulty:
             card.sentence(f"{part.name}: {part.state}", "warn")
-        if not self.session.build.all(KitPart):
+        if not parts:
             card.sentence("No part listed yet.", "quiet")
         elif not found.missing and not found.faulty:
-            card.sentence("nothing missing or damaged", "good")
-        card.rule()
+            card.sentence(f"{plural(len(parts), 'part')} listed, none missing or damaged", "good")
 
     def _still_form(self) -> Form:
         session, form = self.session, Form(self.session)
@@ -143,7 +160,8 @@ class GatherStage(Stage):
 
         form.heading(lambda: f"Still {still().number}, {still().width_px} × {still().height_px} px stored")
         form.text("Title", lambda: still().title, lambda text: put("title", title=text.strip() or still().title))
-        form.choice("Side", lambda: [(s, s) for s in SIDES], lambda: still().side, lambda key: put("side", side=key))
+        sides = [(s, s) for s in SIDES]
+        self.side = form.choice("Side", lambda: sides, lambda: still().side, lambda key: put("side", side=key))
         form.choice("Version", versions, lambda: still().version_id, self._put_version)
         form.choice(
             "Kind",

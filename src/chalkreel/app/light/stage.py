@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.light import model
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -36,14 +39,26 @@ class LightStage(Stage):
         self.lamps.hint = "No lamp yet: press Add lamp, or paste rows from a spreadsheet (Ctrl+V)."
         centre, column = board()
         add = QPushButton("Add lamp")
-        column.addLayout(heading_row("Wiring: one resistor for each branch"))
-        column.addWidget(self.diagram, 3)
-        column.addLayout(heading_row("Lamps", add))
-        column.addWidget(self.lamps, 1)
+        self.lit, self.dark = QWidget(), PlainLabel("This model stays dark: there is nothing to light.")
+        lit = QVBoxLayout(self.lit)
+        lit.setContentsMargins(0, 0, 0, 0)
+        lit.addLayout(heading_row("Wiring: one resistor for each branch"))
+        lit.addWidget(self.diagram, 3)
+        lit.addLayout(heading_row("Lamps", add))
+        lit.addWidget(self.lamps, 1)
+        self.dark.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        column.addWidget(self.lit, 1)
+        column.addWidget(self.dark, 1)
         super().__init__(session, centre)
         add.clicked.connect(self.lamps.add_row)
         self.form = self._supply_form()
         self.card.form.addWidget(self.form)
+
+    def lists(self) -> tuple[Table, ...]:
+        return (self.lamps,)
+
+    def begin(self, _: NextStep) -> None:
+        self.lamps.add_row()
 
     def refresh(self) -> None:
         session = self.session
@@ -51,8 +66,17 @@ class LightStage(Stage):
         found = session.answers.lighting if session.answers else None
         self.diagram.show_wiring(found.wiring if found else None)
         self.form.refresh()
+        dark = session.build.info.dark
+        self.lit.setVisible(not dark)
+        self.dark.setVisible(dark)
         card = self.card.answers
         card.clear(session.stale)
+        if dark:
+            card.sentence("This model stays dark.")
+            return
+        self.next_step()
+        if not session.build.all(Lamp):
+            return
         if found is None or found.circuit is None:
             card.sentence(found.problem if found else "Working out the circuit…", "bad" if found else "quiet")
             return
@@ -92,6 +116,11 @@ class LightStage(Stage):
             lambda: model.SUPPLIES,
             lambda: self._supply().supply_kind,
             lambda key: session.edit("supply", self._supply(), supply_kind=key),
+        )
+        form.check(
+            "This model stays dark",
+            lambda: session.build.info.dark,
+            lambda on: session.edit("model stays dark" if on else "model gets lamps", session.build.info, dark=on),
         )
         cells = model.bounded(1, 8, "The number of cells")
         form.text(

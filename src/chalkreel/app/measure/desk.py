@@ -162,7 +162,8 @@ class MarkingDesk(QWidget):
             SPOT: lambda: self._place_spot(still, (marks[0], marks[1])),
             STRAIGHT: lambda: self._place_straight(still, marks),
         }
-        attempt(self.session, acts[kind])
+        if not attempt(self.session, acts[kind]):
+            self.view.refuse_at(*points[-1])
 
     def _place_landmark(self, still: Still, mark: Mark) -> None:
         name = self.context.landmark.currentText()
@@ -308,7 +309,7 @@ class MarkingDesk(QWidget):
     def _tool_ended(self) -> None:
         for button in self.tools.values():
             button.setChecked(False)
-        self.session.prompted.emit("")
+        self.session.rest()
 
     def _choose_flat(self) -> None:
         """A flat picked from the list is chosen, so that the card can square it up."""

@@ -45,6 +45,7 @@ class Report:
         """Everything, from the present answers."""
         session, card = self._session, self._card
         card.clear(session.stale)
+        self._stage.next_step()
         answers = session.answers
         if answers is None or answers.sizes is None:
             card.sentence("Measuring…", "quiet")

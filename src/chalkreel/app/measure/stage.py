@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
 
+from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.wording import name_of, plane_name
 from chalkreel.app.commands import Scope
@@ -22,10 +23,10 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.app.stills.tools import ToolKind
+from chalkreel.app.stills.tools import RULER, SIZE, ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.entities import Dimension, LandmarkMark, Reading
+from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Reading
 from chalkreel.edits.removing import removal
 
 # Columns of the dimension table that only one page needs.
@@ -69,6 +70,9 @@ class MeasureStage(Stage):
         )
         self.table.clicked.connect(lambda _: self._row_chosen())
 
+    def page_switch(self) -> PageSwitch:
+        return self.switch
+
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         return {"still": (self.desk.view,)}
 
@@ -104,6 +108,17 @@ class MeasureStage(Stage):
         """Take up a tool."""
         self.switch.show_page("Stills")
         self.desk.use(kind)
+
+    def lists(self) -> tuple[Table, ...]:
+        return (self.table,)
+
+    def begin(self, step: NextStep) -> None:
+        if step.doing == "landmark":
+            landmark = self.session.build.get(Landmark, step.entity_id)
+            self.switch.show_page("Stills")
+            self.desk.mark_next(landmark.name if landmark is not None else "")
+        else:
+            self.use(RULER if step.doing == "ruler" else SIZE)
 
     def next_ghost(self) -> None:
         """Walk to the next landmark that is expected on this still."""

@@ -55,13 +55,22 @@ class PromptStrip(QWidget):
         for widget in (self.state, self.bar, self.stop):
             row.addWidget(widget)
         self._session = session
+        self._refusing = False
         session.prompted.connect(lambda words: self._say(words, "plain"))
         session.refused.connect(lambda words: self._say(f"✗ {words}", "bad"))
+        # A refusal stands until the next thing that is done.
+        for signal in (session.build_changed, session.still_changed):
+            signal.connect(self._forgive)
         session.progressed.connect(self._progress)
         session.answers_changed.connect(self._tell_state)
         self._progress(1.0)
 
+    def _forgive(self) -> None:
+        if self._refusing:
+            self._session.rest()
+
     def _say(self, words: str, state: str) -> None:
+        self._refusing = state == "bad"
         self.words.setText(words)
         self.words.setToolTip(tip(words))
         self.words.set_state(state)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QStringListModel, Qt
+from PySide6.QtCore import QStringListModel, Qt, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QComboBox,
@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.plain import PlainLabel, tip
-from chalkreel.app.places import Place, places
+from chalkreel.app.places import best_place, places
 from chalkreel.app.session import Session
 from chalkreel.core.lengths import both_units, format_length
 from chalkreel.core.scale import Link, edit_link
@@ -34,7 +34,14 @@ LINK_TIPS: dict[Link, str] = {
 
 
 class Slate(QWidget):
-    """The top row of the window."""
+    """The top row of the window.
+
+    Signals
+    -------
+    command_asked(str): a command was found by its name.
+    """
+
+    command_asked = Signal(str)
 
     def __init__(self, session: Session, menu: QMenu) -> None:
         super().__init__()
@@ -62,9 +69,10 @@ class Slate(QWidget):
         row.addWidget(self._titled("units", self.unit, 66))
         row.addWidget(self.undo)
         row.addWidget(self.redo)
-        row.addWidget(self._titled("go to", self.goto, 132))
+        row.addWidget(self._titled("find", self.goto, 132))
         self._set_up_controls()
         session.build_changed.connect(self.refresh)
+        session.answers_changed.connect(lambda: None if session.stale else self._offer())
         self.refresh()
 
     def refresh(self) -> None:
@@ -88,7 +96,13 @@ class Slate(QWidget):
             button.setEnabled(bool(label))
             words = f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}"
             button.setToolTip(tip(words))
-        self._places = places(build)
+        self._offer()
+
+    def _offer(self) -> None:
+        """What can be found now; steps are known once they are answered."""
+        answers = self._session.answers
+        steps = answers.sequence.steps if answers is not None and answers.sequence is not None else ()
+        self._places = places(self._session.build, tuple((s.id, s.title) for s in steps))
         self._offered.setStringList([place.words for place in self._places])
 
     def _set_up_controls(self) -> None:
@@ -96,8 +110,8 @@ class Slate(QWidget):
         self.name.setAccessibleName("Name of the build")
         self.version.setAccessibleName("Version being built")
         self.unit.setAccessibleName("Units")
-        self.goto.setAccessibleName("Go to a stage, still or size")
-        self.goto.setPlaceholderText("still, size… Ctrl+G")
+        self.goto.setAccessibleName("Find anything by any part of its name")
+        self.goto.setPlaceholderText("anything  Ctrl+G")
         self.undo.clicked.connect(self._session.undo)
         self.redo.clicked.connect(self._session.redo)
         self.version.activated.connect(lambda: self._edit("version being built", version_id=self.version.currentData()))
@@ -142,11 +156,11 @@ class Slate(QWidget):
         self._session.edit(label, self._session.build.entities[BUILD_ID], **fields)
 
     def _go(self, words: str) -> None:
-        def find() -> Place | None:
-            wanted = words.strip().lower()
-            return next((p for p in self._places if wanted and wanted in p.words.lower()), None)
-
-        place = find()
+        place = best_place(self._places, words)
+        if place is not None and place.command:
+            self.goto.clear()
+            self.command_asked.emit(place.command)
+            return
         if place is None:
             self._session.refused.emit(f"Nothing here is called “{words}”.")
             return

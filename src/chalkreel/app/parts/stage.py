@@ -5,10 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from chalkreel.answers.next_step import NextStep, next_step
 from chalkreel.answers.stages import StageName
 from chalkreel.app.commands import Scope
 from chalkreel.app.parts.card import Card
+from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 
 # Answers to many edits are there within this time: then one refresh shows both, and none is greyed in between.
@@ -32,6 +35,7 @@ class Stage(QObject):
         for signal in (session.build_changed, session.answers_changed, session.still_changed, session.stage_changed):
             signal.connect(self.follow)
         session.selected.connect(self.follow)
+        session.selected.connect(self._choose_row)
 
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         """Where the keys are listened to that act only there."""
@@ -45,7 +49,9 @@ class Stage(QObject):
     def enter(self) -> None:
         """Called when the stage comes to the front."""
         self.refresh()
-        self.session.prompted.emit(self.prompt)
+        self._choose_row(self.session.selection)
+        self.session.resting_prompt = self.prompt
+        self.session.rest()
         if self.first_focus is not None:
             self.first_focus.setFocus()
 
@@ -53,8 +59,34 @@ class Stage(QObject):
         """Rewrite centre and card."""
         raise NotImplementedError
 
+    def page_switch(self) -> PageSwitch | None:
+        """What turns its pages, where it has any."""
+        return None
+
+    def lists(self) -> tuple[Table, ...]:
+        """Tables whose rows are found by the ids of entities."""
+        return ()
+
+    def _choose_row(self, entity_id: str) -> None:
+        for table in self.lists():
+            table.choose(entity_id)
+
+    def begin(self, step: NextStep) -> None:
+        """Begin a next step that this stage has offered."""
+
     def delete_chosen(self, focus: QWidget) -> None:
         """Del was pressed on something that is no table: remove what is highlighted there, nothing else."""
+
+    def next_step(self) -> None:
+        """Begin the card with the one next thing to do, if there is one."""
+        step = next_step(self.session.build, self.session.answers, self.name)
+        if step is None:
+            return
+        card = self.card.answers
+        card.heading("Next")
+        card.sentence(step.words)
+        if step.button:
+            card.button(step.button, lambda: self.session.begin_asked.emit(step), primary=True)
 
     def matters(self) -> None:
         """Write the open matters below the answers."""

@@ -77,6 +77,15 @@ def draw_ring(painter: QPainter, at: QPointF, colour: str, size: float = 5.0) ->
     _stroke(painter, path, colour, 1.6, Qt.PenStyle.SolidLine)
 
 
+def draw_refusal(painter: QPainter, at: QPointF, size: float = 7.0) -> None:
+    """The mark of a click that was refused."""
+    path = QPainterPath()
+    for sign in (-1.0, 1.0):
+        path.moveTo(at.x() - size, at.y() - sign * size)
+        path.lineTo(at.x() + size, at.y() + sign * size)
+    _stroke(painter, path, "coral", 2.4, Qt.PenStyle.SolidLine)
+
+
 def _cross(painter: QPainter, at: QPointF, colour: str, size: float) -> None:
     path = QPainterPath()
     for dx, dy in ((size, 0.0), (0.0, size)):

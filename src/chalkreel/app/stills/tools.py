@@ -79,7 +79,7 @@ class Gathering:
     def prompt(self) -> str:
         """What the next click is for."""
         words = self.kind.prompts[min(len(self.points), self.kind.count - 1)]
-        return words if self.kind.drags else f"{words} {KEYS_PROMPT}"
+        return f"{words} Esc backs out." if self.kind.drags else f"{words} {KEYS_PROMPT}"
 
     def place(self, x: float, y: float) -> bool:
         """Take a point; True when it was the last."""

@@ -78,6 +78,7 @@ class StillView(PictureView):
         self._gathering: Gathering | None = None
         self._cursor: tuple[float, float] | None = None
         self._snapped_at: tuple[float, float] | None = None
+        self._refused_at: tuple[float, float] | None = None
         self._active: Handle | None = None
         self._press: Press | None = None
         self._drag_start: tuple[float, float] | None = None
@@ -117,6 +118,11 @@ class StillView(PictureView):
             self._gathering, self._drag_start, self._snapped_at = None, None, None
             self.tool_ended.emit()
             self.update()
+
+    def refuse_at(self, x: float, y: float) -> None:
+        """Show where a click was refused, until the next one."""
+        self._refused_at = (x, y)
+        self.update()
 
     @property
     def active(self) -> Handle | None:
@@ -163,7 +169,7 @@ class StillView(PictureView):
             draw_loupe(painter, levels[0], self.port.aspect, place, QRectF(self.rect()), self.to_screen(*place))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
+        at, self._refused_at = event.position(), None
         if event.button() != Qt.MouseButton.LeftButton:
             self._press = Press(at, at, dragging=True)
             return
@@ -228,6 +234,8 @@ class StillView(PictureView):
 
     def _draw_at_work(self, painter: QPainter) -> None:
         """What the hand is doing: points gathered so far, the active mark, where a click would snap to."""
+        if self._refused_at is not None:
+            chalk.draw_refusal(painter, self.to_screen(*self._refused_at))
         gathered = self._gathered_stroke()
         if gathered is not None:
             chalk.draw(painter, gathered, self.to_screen)
