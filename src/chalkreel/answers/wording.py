@@ -38,11 +38,6 @@ def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     return ", ".join(name_of(build, i) for i in entity_ids)
 
 
-def plural(count: int, one: str, many: str = "") -> str:
-    """A number with its word: '1 size', '3 sizes'."""
-    return f"{count} {one if count == 1 else many or one + 's'}"
-
-
 def short_words(size: Size, unit: LengthUnit) -> str:
     """A size without its ±, for a label on the picture."""
     return f"{size.mm:.1f} mm" if unit == "mm" else length_pm(size.mm, size.half_width_mm, unit)[0]

@@ -93,6 +93,11 @@ def parse_side_ratio(text: str) -> float:
     raise RefusedError(f"“{text}” is not a ratio of two sides. Type it like 3:2.")
 
 
+def plural(count: int, one: str, many: str = "") -> str:
+    """A number with its word: '1 size', '3 sizes'."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
 def decimals_for(sigma: float) -> int:
     """Decimals that show an uncertainty to two digits, at most 3 and at least 0."""
     if not math.isfinite(sigma) or sigma <= 0:

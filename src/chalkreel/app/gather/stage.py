@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
 from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
-from chalkreel.answers.wording import plural
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
 from chalkreel.app.gather.wall import ContactWall
@@ -23,6 +22,7 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.core.lengths import format_length, understood
 from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
 from chalkreel.document.entity import new_id

@@ -9,10 +9,11 @@ import msgspec
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
-from chalkreel.answers.wording import name_of, plural, short_words
+from chalkreel.answers.wording import name_of, short_words
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.core.lengths import signed_length
 from chalkreel.core.measure.ghosts import Ghost
 from chalkreel.core.measure.marks import Mark, click_sigma_px
