@@ -33,6 +33,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("calendar", "Schedule (calendar file)…", "", "Build", menu=True),
     Command("theme", "Slate or daylight", "Ctrl+L", "Window", menu=True),
     Command("reel", "Show or hide the reel", "Ctrl+R", "Window", menu=True),
+    Command("card", "Fold or unfold the card", "Ctrl+E", "Window", menu=True),
     Command("help", "Keys on one sheet", "F1", "Window", menu=True),
     Command("undo", "Undo", "Ctrl+Z", "Edit"),
     Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),

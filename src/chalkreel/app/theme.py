@@ -18,13 +18,18 @@ JUDGING_GREY: Final = "#777777"
 
 @dataclass(frozen=True)
 class Theme:
-    """Surfaces are exactly neutral; chalk colours are for marks and states only."""
+    """Surfaces are exactly neutral; chalk colours are for marks and states only.
+
+    `edge` parts areas, `border` outlines what can be worked, `chosen` lies under chosen rows.
+    """
 
     name: ThemeName
     board: str
     panel: str
     raised: str
     edge: str
+    border: str
+    chosen: str
     text: str
     quiet: str
     yellow: str
@@ -45,8 +50,10 @@ SLATE: Final = Theme(
     "#262626",
     "#333333",
     "#555555",
+    "#828282",
+    "#3b3b3b",
     "#f4f4f4",
-    "#bdbdbd",
+    "#c4c4c4",
     "#f2d06b",
     "#f2917f",
     "#8ed7a8",
@@ -60,9 +67,11 @@ DAYLIGHT: Final = Theme(
     "#e9e9e9",
     "#f8f8f8",
     "#a0a0a0",
+    "#6e6e6e",
+    "#dcdcdc",
     "#161616",
     "#474747",
-    "#7a5800",
+    "#745300",
     "#a3301d",
     "#17633a",
     "#14568c",
@@ -143,6 +152,11 @@ def undress(app: QApplication) -> None:
     app.setStyleSheet("")
 
 
+def _tick(t: Theme) -> str:
+    """The tick in a checked box, drawn for the theme."""
+    return str(files("chalkreel.marks").joinpath(f"tick-{t.name}.svg")).replace("\\", "/")
+
+
 def _sheet(t: Theme) -> str:
     return f"""
     QWidget {{ color: {t.text}; }}
@@ -156,7 +170,7 @@ def _sheet(t: Theme) -> str:
     #chalkline {{ background: {t.panel}; }}
     #card {{ background: {t.panel}; border-left: 1px solid {t.edge}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 4px;
+    QPushButton, QToolButton {{ background: {t.raised}; border: 1px solid {t.border}; border-radius: 4px;
         padding: 4px 10px; }}
     QPushButton#tool {{ padding: 4px 3px; }}
     QPushButton#tool:focus {{ padding: 3px 2px; }}
@@ -164,9 +178,11 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.yellow}; padding: 3px 9px; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.yellow}; color: {t.on_yellow}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.edge}; border-color: {t.raised}; }}
+    QPushButton#folded {{ border: none; border-top: 1px solid {t.edge}; border-radius: 0; text-align: left; }}
+    QPushButton#folded:focus {{ border: 2px solid {t.yellow}; }}
     QPushButton#primary {{ background: {t.yellow}; color: {t.on_yellow}; font-weight: 600; border-color: {t.yellow}; }}
     QPushButton#primary:focus {{ border: 2px solid {t.text}; }}
-    QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 3px;
+    QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.border}; border-radius: 3px;
         padding: 2px 5px; selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}
     QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 2px solid {t.yellow}; padding: 1px 4px; }}
     QLineEdit[state="bad"], QLineEdit[state="bad"]:focus {{ border: 2px solid {t.coral}; padding: 1px 4px; }}
@@ -175,7 +191,8 @@ def _sheet(t: Theme) -> str:
     QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.edge};
         selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}
     QTableView {{ background: {t.panel}; alternate-background-color: {t.raised}; border: 1px solid {t.edge};
-        gridline-color: {t.edge}; selection-background-color: {t.edge}; selection-color: {t.text}; }}
+        gridline-color: {t.edge}; selection-background-color: {t.chosen}; selection-color: {t.text}; }}
+    QTableView::item:selected {{ border-top: 1px solid {t.yellow}; border-bottom: 1px solid {t.yellow}; }}
     QTableView::item {{ padding: 0 6px; }}
     QTableView:focus {{ border: 1px solid {t.yellow}; }}
     QHeaderView {{ background: {t.board}; }}
@@ -185,10 +202,15 @@ def _sheet(t: Theme) -> str:
     QMenu::item {{ padding: 4px 18px; }}
     QMenu::item:selected {{ background: {t.yellow}; color: {t.on_yellow}; }}
     QMenu::item:disabled {{ color: {t.edge}; }}
+    QCheckBox::indicator, QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {t.border};
+        border-radius: 3px; background: {t.raised}; }}
+    QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {t.yellow}; border-color: {t.yellow};
+        image: url({_tick(t)}); }}
+    QCheckBox:focus {{ border: 1px solid {t.yellow}; border-radius: 3px; }}
     QListWidget {{ background: transparent; border: none; outline: none; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; }}
     QScrollBar:horizontal {{ background: transparent; height: 10px; }}
-    QScrollBar::handle {{ background: {t.edge}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::handle {{ background: {t.border}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {t.edge}; }}

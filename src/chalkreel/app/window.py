@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QSettings, Qt, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
+    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -34,8 +35,10 @@ from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.parts import card
 from chalkreel.app.parts.chalkline import ChalkLine
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.plain import tip
 from chalkreel.app.parts.prompt import PromptStrip
 from chalkreel.app.parts.reel import Reel
+from chalkreel.app.parts.room import LEAST, Room, room_of
 from chalkreel.app.parts.slate import Slate
 from chalkreel.app.parts.stage import Stage
 from chalkreel.app.parts.stages import Stages, load_all
@@ -82,6 +85,10 @@ class Window(QMainWindow):
         self.images = Images(session)
         self.exports = Exports(session, self)
         self.centres, self.cards = QStackedWidget(), QStackedWidget()
+        self.folded = QPushButton()
+        self._room: Room = "usual"
+        # Whether the card is folded to its first line: as the user has it, in close quarters and elsewhere.
+        self._folded = {"close": True, "usual": False, "wide": False}
         self.stages = Stages(session, self.images, self.exports, self._take_stage)
         self.actions_by_id: dict[str, QAction] = {}
         menu = self._make_actions()
@@ -90,7 +97,10 @@ class Window(QMainWindow):
         self._lay_out()
         self.sheet = KeySheet(self)
         self.setAcceptDrops(True)
-        self.setMinimumSize(1100, 700)
+        self.setMinimumSize(*LEAST)
+        self.folded.setObjectName("folded")
+        self.folded.clicked.connect(self._turn_card)
+        self._fit_room("usual")
         self.setWindowTitle(f"{session.build.info.name} — Chalk Reel")
         session.stage_changed.connect(self._show_stage)
         session.begin_asked.connect(self._begin)
@@ -136,6 +146,8 @@ class Window(QMainWindow):
     def _take_stage(self, stage: Stage) -> None:
         self.centres.addWidget(stage.centre)
         self.cards.addWidget(stage.card)
+        stage.card.answers.headed.connect(lambda words: self._head(stage, words))
+        stage.set_room(self._room)
         places = stage.key_places()
         for command in COMMANDS:
             for widget in places.get(command.scope, ()):
@@ -150,6 +162,37 @@ class Window(QMainWindow):
             yield None
 
         self.session.run(work, lambda _: None)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        room = room_of(event.size().width(), event.size().height())
+        if room != self._room:
+            self._fit_room(room)
+
+    def _fit_room(self, room: Room) -> None:
+        self._room = room
+        for part in (self.slate, self.chalkline, self.reel, self.prompt):
+            part.set_room(room)
+        for stage in self.stages.made.values():
+            stage.set_room(room)
+        self.cards.setFixedWidth(card.WIDTH[room])
+        self._show_card()
+
+    def _turn_card(self) -> None:
+        self._folded[self._room] = not self._folded[self._room]
+        self._show_card()
+
+    def _show_card(self) -> None:
+        folded = self._folded[self._room]
+        self.cards.setVisible(not folded)
+        self.folded.setVisible(folded)
+
+    def _head(self, stage: Stage, words: str) -> None:
+        """The first line of the card, for when it is folded."""
+        if stage.name == self.session.stage:
+            self.folded.setText(self.folded.fontMetrics().elidedText(f"▴  {words}", Qt.TextElideMode.ElideRight, 700))
+            self.folded.setAccessibleName(f"Unfold the card: {words}")
+            self.folded.setToolTip(tip(f"{words} (Ctrl+E unfolds the card)"))
 
     def remember(self) -> None:
         """Keep how the build was left, for the start page and for the next time."""
@@ -202,7 +245,6 @@ class Window(QMainWindow):
         event.acceptProposedAction()
 
     def _lay_out(self) -> None:
-        self.cards.setFixedWidth(card.WIDTH)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.centres, 1)
@@ -211,6 +253,7 @@ class Window(QMainWindow):
         right.setSpacing(0)
         right.addWidget(self.chalkline)
         right.addLayout(middle, 1)
+        right.addWidget(self.folded)
         body = QWidget()
         body.setObjectName("board")
         grid = QGridLayout(body)
@@ -260,6 +303,7 @@ class Window(QMainWindow):
             "json": self.exports.json,
             "calendar": self.exports.calendar,
             "theme": self.theme_asked.emit,
+            "card": self._turn_card,
             "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
             "help": lambda: self.sheet.show_over(),  # noqa: PLW0108 - the sheet is made later
             "undo": session.undo,

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import (
     QFileDialog,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -20,6 +19,7 @@ from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -154,12 +154,13 @@ class ShelfPage(QWidget):
             above.addWidget(self.buttons[words])
         column.addLayout(above)
         column.addWidget(self.table, 1)
-        below = QGridLayout()
-        below.addWidget(PlainLabel("A new paint, or a better reading of one"), 0, 0, 1, 2)
-        below.addWidget(self.name, 1, 0)
-        below.addWidget(self.colour, 1, 1)
-        for number, words in enumerate(("Guess", "Simulated meter", "Read card…", "Print card…", "Practice range")):
-            below.addWidget(self.buttons[words], 1, 2 + number)
+        column.addWidget(PlainLabel("A new paint, or a better reading of one"))
+        told, below = QHBoxLayout(), FlowLayout()
+        told.addWidget(self.name, 2)
+        told.addWidget(self.colour, 3)
+        for words in ("Guess", "Simulated meter", "Read card…", "Print card…", "Practice range"):
+            below.addWidget(self.buttons[words])
+        column.addLayout(told)
         column.addLayout(below)
 
     def _show(self) -> None:

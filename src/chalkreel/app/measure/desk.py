@@ -15,6 +15,7 @@ from chalkreel.app.measure.context import Context
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.strokes import Handle
@@ -329,11 +330,9 @@ class MarkingDesk(QWidget):
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        tools = QHBoxLayout()
-        tools.setSpacing(2)
+        tools = FlowLayout(gap=2)
         for button in self.tools.values():
             tools.addWidget(button)
-        tools.addStretch(1)
         context = QHBoxLayout()
         context.addWidget(self.context, 1)
         context.addWidget(self.names)

@@ -19,6 +19,7 @@ from chalkreel.app.measure.report import Report
 from chalkreel.app.measure.rulers import RulersPlot
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.page_switch import PageSwitch
+from chalkreel.app.parts.room import Room
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -43,6 +44,7 @@ class MeasureStage(Stage):
     )
 
     def __init__(self, session: Session, images: Images) -> None:
+        self._close = False
         self.pending = PendingForm(session)
         self.desk = MarkingDesk(session, images, self.pending)
         self.rulers = RulersPlot()
@@ -70,6 +72,12 @@ class MeasureStage(Stage):
         )
         self.table.clicked.connect(lambda _: self._row_chosen())
 
+    def set_room(self, room: Room) -> None:
+        super().set_room(room)
+        self._close = room == "close"
+        self._split.setSizes([400, 90] if self._close else [480, 170])
+        self.refresh()
+
     def page_switch(self) -> PageSwitch:
         return self.switch
 
@@ -94,7 +102,7 @@ class MeasureStage(Stage):
         else:
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
-        self.calliper.setVisible(page == "Stills")
+        self.calliper.setVisible(page == "Stills" and not self._close)
         self.calliper.refresh()
         planes = model.ruler_groups(session.answers, session.still_id)
         self.rulers.show_planes(planes, tuple(plane_name(session.build, plane) for plane in planes))
@@ -146,7 +154,7 @@ class MeasureStage(Stage):
         self._front = QStackedWidget()
         self._front.addWidget(self.desk)
         self._front.addWidget(self.sheet_page)
-        split = QSplitter(Qt.Orientation.Vertical)
+        self._split = split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._front)
         split.addWidget(self.table)
         split.setStretchFactor(0, 1)

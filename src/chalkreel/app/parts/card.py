@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Final
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.room import Room
 
-WIDTH = 330
+WIDTH: Final[dict[Room, int]] = {"close": 270, "usual": 330, "wide": 430}
 # A longer note beside a figure would push it out of the card.
 LONGEST_BESIDE = 22
 
@@ -22,7 +24,6 @@ class Card(QScrollArea):
     def __init__(self, title: str) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.setFixedWidth(WIDTH)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName(title)
@@ -40,7 +41,14 @@ class Card(QScrollArea):
 
 
 class AnswerColumn(QWidget):
-    """Figures, sentences and buttons, one below the other; cleared and written anew."""
+    """Figures, sentences and buttons, one below the other; cleared and written anew.
+
+    Signals
+    -------
+    headed(str): the first line of a new answer, for where the card is folded.
+    """
+
+    headed = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -50,7 +58,7 @@ class AnswerColumn(QWidget):
 
     def clear(self, stale: bool = False) -> None:
         """Begin anew; `stale` greys everything that is written next."""
-        self._stale = stale
+        self._stale, self._heading, self._headed = stale, "", False
         while (item := self._column.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -61,10 +69,13 @@ class AnswerColumn(QWidget):
         """The title of a group."""
         if self._column.count():
             self.gap(8)
+        self._heading = words
         self._label(words, 13, "quiet", QFont.Weight.DemiBold)
 
     def figure(self, name: str, value: str, plus_minus: str = "", note: str = "", state: str = "plain") -> None:
         """One answer: its name, a large figure with ±, and a verdict with its state's sign."""
+        called = name or self._heading
+        self._head(" ".join(part for part in (f"{called}:" if called else "", value, plus_minus) if part), note, state)
         if name:
             self._label(name, 12, "quiet")
         row = QHBoxLayout()
@@ -82,6 +93,7 @@ class AnswerColumn(QWidget):
 
     def sentence(self, words: str, state: str = "plain") -> None:
         """A line of text with its state's sign."""
+        self._head("", words, state)
         self._label(f"{SIGNS.get(state, '')}{words}", 13, state)
 
     def button(self, words: str, act: Callable[[], object], primary: bool = False) -> QPushButton:
@@ -111,6 +123,12 @@ class AnswerColumn(QWidget):
         spacer = QWidget()
         spacer.setFixedHeight(height)
         self._column.addWidget(spacer)
+
+    def _head(self, words: str, note: str, state: str) -> None:
+        if not self._headed:
+            self._headed = True
+            told = f"{SIGNS.get(state, '')}{note}" if note else ""
+            self.headed.emit("  ".join(part for part in (words, told) if part))
 
     def _label(self, words: str, size: int, state: str, weight: QFont.Weight = QFont.Weight.Normal) -> None:
         self._column.addWidget(self._text(words, size, state, weight, wrap=True))

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
+
+from chalkreel.app.parts.room import Room
 
 
 class PageSwitch(QWidget):
@@ -30,11 +32,25 @@ class PageSwitch(QWidget):
             group.addButton(button)
             self.row.addWidget(button)
             button.clicked.connect(lambda _, page=page: self.show_page(page))
+        # Where there is little room the pages are one list instead of a row.
+        self.list = QComboBox()
+        self.list.addItems(list(pages))
+        self.list.setAccessibleName("Page")
+        self.list.activated.connect(lambda _: self.show_page(self.list.currentText()))
+        self.list.hide()
+        self.row.addWidget(self.list)
         self.row.addStretch(1)
         self.buttons[self.page].setChecked(True)
+
+    def set_room(self, room: Room) -> None:
+        """One list or a row of buttons."""
+        self.list.setVisible(room == "close")
+        for button in self.buttons.values():
+            button.setVisible(room != "close")
 
     def show_page(self, page: str) -> None:
         """Bring a page to the front."""
         self.page = page
+        self.list.setCurrentText(page)
         self.buttons[page].setChecked(True)
         self.changed.emit()

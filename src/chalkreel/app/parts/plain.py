@@ -5,7 +5,8 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QLabel, QSizePolicy
 
 
 class PlainLabel(QLabel):
@@ -24,6 +25,21 @@ class PlainLabel(QLabel):
             self.setProperty("state", state)
             self.style().unpolish(self)
             self.style().polish(self)
+
+
+class ElidedLabel(PlainLabel):
+    """A line that ends in dots where it does not fit, and takes whatever width there is."""
+
+    def __init__(self, words: str = "", state: str = "") -> None:
+        super().__init__(words, state)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        self.style().drawItemText(
+            painter, self.rect(), int(self.alignment()), self.palette(), self.isEnabled(), words, self.foregroundRole()
+        )
 
 
 def tip(words: str) -> str:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from chalkreel.app import theme
-from chalkreel.app.parts.plain import PlainLabel, tip
+from chalkreel.app.parts.plain import ElidedLabel, PlainLabel, tip
+from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
+
+SAVED = "saved as you work"
 
 
 class ShareBar(QWidget):
@@ -44,10 +47,10 @@ class PromptStrip(QWidget):
         self.setFixedHeight(36)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 2, 12, 2)
-        self.words = PlainLabel()
-        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.words = ElidedLabel()
         self.words.setAccessibleName("What the next key or click does")
         self.state = PlainLabel("", "quiet")
+        self.state.setMinimumWidth(self.state.fontMetrics().horizontalAdvance(SAVED))
         self.bar = ShareBar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(session.stop_work)
@@ -64,6 +67,10 @@ class PromptStrip(QWidget):
         session.progressed.connect(self._progress)
         session.answers_changed.connect(self._tell_state)
         self._progress(1.0)
+
+    def set_room(self, room: Room) -> None:
+        """Lower where there is little room."""
+        self.setFixedHeight(28 if room == "close" else 36)
 
     def _forgive(self) -> None:
         if self._refusing:
@@ -86,4 +93,4 @@ class PromptStrip(QWidget):
         if self._session.store.read_only:
             self.state.setText("read only: open in another window")
         else:
-            self.state.setText("working…" if self._session.busy else "saved as you work")
+            self.state.setText("working…" if self._session.busy else SAVED)

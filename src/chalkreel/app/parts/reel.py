@@ -8,12 +8,15 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemD
 
 from chalkreel.app import theme
 from chalkreel.app.parts.plain import tip
+from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version
 from chalkreel.document.paint_entities import ColourPatch
 
 WIDTH = 156
+# Where there is little room only numbers are left of the frames.
+CLOSE_WIDTH, CLOSE_HEIGHT = 50, 34
 FRAME = QRectF(22, 6, 112, 72)
 HEIGHT = 114
 
@@ -36,6 +39,12 @@ class Reel(QListWidget):
         session.stage_changed.connect(self.viewport().update)
         images.thumbnail_ready.connect(self.viewport().update)
         self.refresh()
+
+    def set_room(self, room: Room) -> None:
+        """Frames or numbers."""
+        self._frames.close = room == "close"
+        self.setFixedWidth(CLOSE_WIDTH if self._frames.close else WIDTH)
+        self.scheduleDelayedItemsLayout()
 
     def refresh(self) -> None:
         """Follow the build and the session's still."""
@@ -63,10 +72,10 @@ class Reel(QListWidget):
 class _Frames(QStyledItemDelegate):
     def __init__(self, session: Session, images: Images) -> None:
         super().__init__()
-        self._session, self._images = session, images
+        self._session, self._images, self.close = session, images, False
 
     def sizeHint(self, _: QStyleOptionViewItem, __: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(WIDTH - 12, HEIGHT)
+        return QSize(CLOSE_WIDTH - 12, CLOSE_HEIGHT) if self.close else QSize(WIDTH - 12, HEIGHT)
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -79,6 +88,11 @@ class _Frames(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(rect.topLeft())
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        if self.close:
+            self._number(painter, still, chosen)
+            painter.restore()
+            return
         self._holes(painter)
         image = self._images.thumbnail(still.blob, still.pixel_aspect)
         painter.fillRect(FRAME, QColor(theme.JUDGING_GREY))
@@ -87,12 +101,19 @@ class _Frames(QStyledItemDelegate):
             place = QRectF(0, 0, size.width(), size.height())
             place.moveCenter(FRAME.center())
             painter.drawImage(place, image)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.setPen(QPen(QColor(t.yellow if chosen else t.edge), 2.5 if chosen else 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(FRAME)
         self._edge_print(painter, still, chosen)
         painter.restore()
+
+    def _number(self, painter: QPainter, still: Still, chosen: bool) -> None:
+        t, frame = theme.current(), QRectF(3, 3, CLOSE_WIDTH - 18, CLOSE_HEIGHT - 6)
+        painter.setPen(QPen(QColor(t.yellow if chosen else t.edge), 2 if chosen else 1))
+        painter.drawRect(frame)
+        painter.setFont(theme.font(13, QFont.Weight.DemiBold))
+        painter.setPen(QColor(t.yellow if chosen else t.text))
+        painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, str(still.number))
 
     def _holes(self, painter: QPainter) -> None:
         painter.setPen(Qt.PenStyle.NoPen)

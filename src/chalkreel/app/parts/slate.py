@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.plain import PlainLabel, tip
+from chalkreel.app.parts.room import Room
 from chalkreel.app.places import best_place, places
 from chalkreel.app.session import Session
 from chalkreel.core.lengths import both_units, format_length
@@ -47,11 +48,9 @@ class Slate(QWidget):
         super().__init__()
         self.setObjectName("slate")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(64)
+        self._fields: dict[QWidget, tuple[int, int]] = {}
         self._session = session
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 6, 12, 6)
-        row.setSpacing(10)
+        self._row = row = QHBoxLayout(self)
         self.name = TextField(lambda: session.build.info.name, self._rename, session)
         self.version = QComboBox()
         self.unit = QComboBox()
@@ -60,16 +59,17 @@ class Slate(QWidget):
         self.links: dict[Link, TextField] = {link: self._link_field(link) for link in ("story", "miniature", "replica")}
         self._labels: dict[str, QLabel] = {}
         row.addWidget(self._menu_button(menu))
-        row.addWidget(self._titled("build", self.name, 200))
-        row.addWidget(self._titled("version being built", self.version, 116))
+        row.addWidget(self._titled("build", self.name, 200, 104))
+        row.addWidget(self._titled("version being built", self.version, 116, 96))
         row.addSpacing(6)
         for link, field in self.links.items():
-            row.addWidget(self._titled(link, field, 96))
+            row.addWidget(self._titled(link, field, 96, 94))
         row.addStretch(1)
-        row.addWidget(self._titled("units", self.unit, 66))
+        row.addWidget(self._titled("units", self.unit, 66, 62))
         row.addWidget(self.undo)
         row.addWidget(self.redo)
-        row.addWidget(self._titled("find", self.goto, 132))
+        row.addWidget(self._titled("find", self.goto, 132, 104))
+        self.set_room("usual")
         self._set_up_controls()
         session.build_changed.connect(self.refresh)
         session.answers_changed.connect(lambda: None if session.stale else self._offer())
@@ -179,7 +179,16 @@ class Slate(QWidget):
         button.setFixedHeight(34)
         return button
 
-    def _titled(self, title: str, field: QWidget, width: int) -> QWidget:
+    def set_room(self, room: Room) -> None:
+        """Higher and wider where there is room."""
+        close = room == "close"
+        self.setFixedHeight(50 if close else 64)
+        self._row.setContentsMargins(8, 1, 8, 2) if close else self._row.setContentsMargins(14, 6, 12, 6)
+        self._row.setSpacing(6 if close else 10)
+        for field, (usual, narrow) in self._fields.items():
+            field.setFixedWidth(narrow if close else usual)
+
+    def _titled(self, title: str, field: QWidget, width: int, close_width: int) -> QWidget:
         holder = QWidget()
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -187,7 +196,7 @@ class Slate(QWidget):
         label = PlainLabel(title, "quiet")
         label.setFont(theme.font(11))
         self._labels[title] = label
-        field.setFixedWidth(width)
+        self._fields[field] = (width, close_width)
         grid.addWidget(label, 0, 0)
         grid.addWidget(field, 1, 0)
         return holder

@@ -11,6 +11,7 @@ from chalkreel.app.commands import Scope
 from chalkreel.app.parts.card import Card
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.room import Room
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 
@@ -58,6 +59,12 @@ class Stage(QObject):
     def refresh(self) -> None:
         """Rewrite centre and card."""
         raise NotImplementedError
+
+    def set_room(self, room: Room) -> None:
+        """Lay the centre out for the room there is."""
+        switch = self.page_switch()
+        if switch is not None:
+            switch.set_room(room)
 
     def page_switch(self) -> PageSwitch | None:
         """What turns its pages, where it has any."""

@@ -1,0 +1,1 @@
+"""Small drawings for controls: our own chalk ticks."""

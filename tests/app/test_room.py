@@ -1,0 +1,104 @@
+"""Every page at every size: nothing clipped, covered or outside; every pair of colours can be read."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from dataclasses import fields
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, QComboBox, QLineEdit, QWidget
+
+from chalkreel.app import theme
+from chalkreel.app.parts.room import room_of
+from chalkreel.app.window import Window
+from tests.app.layout_check import pages, show, walk
+
+SIZES = (
+    (900, 500), (960, 540), (1024, 600), (1093, 614), (1100, 700), (1280, 720), (1280, 800), (1440, 900), (1920, 1080),
+    (2560, 1440),
+)  # fmt: skip
+
+
+def test_nothing_is_clipped_or_covered_on_any_page_at_any_size(demo_window: Window) -> None:
+    assert walk(demo_window, SIZES) == []
+
+
+@pytest.mark.parametrize(("factor", "name"), [("1", "daylight"), ("1.25", "slate"), ("2", "daylight")])
+def test_nor_at_other_scale_factors_and_in_daylight(factor: str, name: str, tmp_path: Path) -> None:
+    settings = tmp_path / "chalkreel/chalkreel.conf"
+    settings.parent.mkdir()
+    settings.write_text(f"[window]\ntheme={name}\n")
+    env = {**os.environ, "QT_SCALE_FACTOR": factor, "XDG_CONFIG_HOME": str(tmp_path), "QT_QPA_PLATFORM": "offscreen"}
+    script = [sys.executable, "-m", "tests.app.layout_check"]
+    done = subprocess.run(script, check=False, env=env, capture_output=True, text=True)
+    assert (done.returncode, done.stdout) == (0, ""), done.stderr
+
+
+def test_where_there_is_little_room_the_picture_still_has_most_of_it(demo_window: Window) -> None:
+    demo_window.resize(900, 500)
+    show(demo_window, "Measure", "Stills")
+    view = demo_window.measure.view
+    assert view.width() > 0.85 * 900 and view.height() > 0.3 * 500
+    assert not demo_window.cards.isVisible() and demo_window.folded.isVisible() and len(demo_window.folded.text()) > 5
+
+
+def luminance(colour: str) -> float:
+    """Relative luminance (WCAG 2.2)."""
+    parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    r, g, b = (v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in parts)
+    return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+def contrast(a: str, b: str) -> float:
+    low, high = sorted((luminance(a), luminance(b)))
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize("name", ["slate", "daylight"])
+def test_every_pair_of_colours_can_be_read(name: str) -> None:
+    t = theme.SLATE if name == "slate" else theme.DAYLIGHT
+    grounds = (t.board, t.panel, t.raised, t.chosen)
+    for ground in grounds:
+        for state in ("text", "quiet", "yellow", "coral", "mint", "sky", "lilac"):
+            assert contrast(getattr(t, state), ground) >= 4.5, (state, ground)
+        assert contrast(t.border, ground) >= 3.0 or ground == t.chosen, ground
+    assert contrast(t.on_yellow, t.yellow) >= 4.5
+    assert all(getattr(t, f.name).startswith("#") for f in fields(t) if f.name != "name")
+
+
+def nameless(window: Window) -> list[str]:
+    """Controls that take the keys and tell nobody what they are."""
+    found = []
+    for widget in window.findChildren(QWidget):
+        if (
+            not widget.isVisible()
+            or widget.focusPolicy() == Qt.FocusPolicy.NoFocus
+            or isinstance(widget.parentWidget(), QComboBox)
+        ):
+            continue
+        named = widget.accessibleName() or (isinstance(widget, QAbstractButton) and widget.text())
+        if not named and isinstance(widget, (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView)):
+            found.append(f"{type(widget).__name__} in {type(widget.parentWidget()).__name__}")
+        elif not named and type(widget).__module__.startswith("chalkreel"):
+            found.append(type(widget).__name__)
+    return found
+
+
+def test_no_control_is_without_a_name(demo_window: Window) -> None:
+    for stage, page in pages(demo_window):
+        show(demo_window, stage, page)
+        QApplication.processEvents()
+        assert nameless(demo_window) == [], (stage, page)
+
+
+def test_the_room_of_common_screens() -> None:
+    assert [room_of(*size) for size in ((1093, 614), (960, 540), (1280, 800), (2560, 1440))] == [
+        "close",
+        "close",
+        "usual",
+        "wide",
+    ]
