@@ -3,6 +3,7 @@
 import configparser
 import importlib
 import re
+import shutil
 import subprocess
 import tomllib
 from pathlib import Path
@@ -65,7 +66,22 @@ def test_the_desktop_files_install_for_one_user(tmp_path: Path) -> None:
     env = {"HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path / "share"), "PATH": "/usr/bin:/bin"}
     subprocess.run(["bash", ROOT / "packaging/install-desktop"], check=True, env=env, capture_output=True)
     installed = {p.name for p in (tmp_path / "share").rglob("chalk-reel*")}
-    assert {"chalk-reel.desktop", "chalk-reel.svg", "chalk-reel.xml"} <= installed
+    assert {"chalk-reel.desktop", "chalk-reel.svg", "chalk-reel.xml", "chalk-reel.metainfo.xml"} <= installed
+
+
+VALIDATORS = (
+    ("desktop-file-validate", "chalk-reel.desktop"),
+    ("appstreamcli", "validate", "--no-net", "chalk-reel.metainfo.xml"),
+    ("xmllint", "--noout", "chalk-reel-mime.xml"),
+)
+
+
+@pytest.mark.parametrize("command", VALIDATORS, ids=lambda command: command[0])
+def test_the_systems_own_validators_find_nothing_wrong(command: tuple[str, ...]) -> None:
+    if shutil.which(command[0]) is None:
+        pytest.skip(f"{command[0]} is not on this machine")
+    done = subprocess.run(command, cwd=ROOT / "packaging", check=False, capture_output=True, text=True)
+    assert done.returncode == 0, done.stdout + done.stderr
 
 
 def test_the_lock_names_no_host_and_every_dependency_with_a_hash() -> None:

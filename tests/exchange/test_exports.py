@@ -22,7 +22,9 @@ from chalkreel.exchange.tables import write_csv, write_json
 
 def test_csv_tables_hold_the_sizes_with_units_in_their_names(demo_answers: Answers, tmp_path: Path) -> None:
     written = {path.stem for path in write_csv(demo_answers, tmp_path)}
-    assert written == {"dimensions", "operations", "branches", "recipes", "pots", "steps", "log"}
+    assert {"dimensions", "operations", "cut-list", "branches", "recipes", "pots", "steps", "log"} <= written
+    # All that the build holds is there as well, each kind in a table of its own.
+    assert {"build-kit-part", "build-landmark-mark", "build-outline", "build-zone", "build-paint"} <= written
     with (tmp_path / "dimensions.csv").open(newline="", encoding="utf-8") as stream:
         rows = {row["name"]: row for row in csv.DictReader(stream)}
     assert demo_answers.sizes is not None

@@ -45,6 +45,28 @@ class Exports:
         """The schedule as a calendar file."""
         self._ask("Schedule", "schedule.ics", "Calendar (*.ics)", self.write_calendar)
 
+    def unpack(self) -> None:
+        """The build as a folder of plain files."""
+        suggested = self._session.store.path.with_suffix("").name + "-unpacked"
+        name, _ = QFileDialog.getSaveFileName(self._parent, "Name of the new folder", suggested)
+        if name:
+            self.write_unpacked(Path(name))
+
+    def write_unpacked(self, folder: Path) -> None:
+        """Write the folder in the worker."""
+        build, blob = self._session.build, self._session.store.blob
+
+        def work(_: Progress) -> Iterator[object]:
+            from chalkreel.exchange.unpacked import unpack
+
+            try:
+                unpack(build, blob, folder)
+            except OSError as error:
+                raise RefusedError(f"“{folder}” cannot be written. Choose a folder that is yours.") from error
+            yield folder
+
+        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))
+
     def csv(self) -> None:
         """One CSV file a table, into a folder."""
         name = QFileDialog.getExistingDirectory(self._parent, "Folder for the tables")

@@ -22,7 +22,7 @@ from chalkreel.document.entities import AnyEntity, Still
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
-from chalkreel.document.store import Store
+from chalkreel.document.store import Moment, Store
 from chalkreel.edits.beginning import still_from
 
 if TYPE_CHECKING:
@@ -125,6 +125,10 @@ class Session(QObject):
     def redo(self) -> None:
         """Do the change undone last again, and go to where it was made."""
         self._travel(self.store.redo, f"Done again: {self.store.redo_label}.")
+
+    def go_back_before(self, moment: Moment) -> None:
+        """Discard a change and all after it; redo brings them back one by one."""
+        self._travel(lambda: self.store.go_back_before(moment), f"Gone back to before “{moment.label}”. Redo goes on.")
 
     def choose_still(self, still_id: str) -> None:
         """Bring a still to the front."""

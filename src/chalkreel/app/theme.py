@@ -186,6 +186,7 @@ def _sheet(t: Theme) -> str:
         padding: 2px 5px; selection-background-color: {t.yellow}; selection-color: {t.on_yellow}; }}
     QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 2px solid {t.yellow}; padding: 1px 4px; }}
     QLineEdit[state="bad"], QLineEdit[state="bad"]:focus {{ border: 2px solid {t.coral}; padding: 1px 4px; }}
+    #over {{ background: {t.panel}; border: 1px solid {t.border}; border-radius: 5px; }}
     #echo {{ background: {t.raised}; border: 1px solid {t.edge}; border-radius: 3px; padding: 2px 6px; }}
     QLineEdit:read-only {{ color: {t.quiet}; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.edge};
@@ -207,6 +208,7 @@ def _sheet(t: Theme) -> str:
     QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {t.yellow}; border-color: {t.yellow};
         image: url({_tick(t)}); }}
     QCheckBox:focus {{ border: 1px solid {t.yellow}; border-radius: 3px; }}
+    QTextBrowser {{ background: {t.panel}; border: none; }}
     QListWidget {{ background: transparent; border: none; outline: none; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; }}
     QScrollBar:horizontal {{ background: transparent; height: 10px; }}

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QMainWindow,
@@ -30,8 +29,11 @@ from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app import theme
 from chalkreel.app.commands import COMMANDS
 from chalkreel.app.exports import Exports
+from chalkreel.app.files import Files
+from chalkreel.app.help_page import HelpPage
 from chalkreel.app.jobs import Progress
 from chalkreel.app.measure.keys import KEYS
+from chalkreel.app.moments import Moments
 from chalkreel.app.parts import card
 from chalkreel.app.parts.chalkline import ChalkLine
 from chalkreel.app.parts.fields import attempt
@@ -44,13 +46,11 @@ from chalkreel.app.parts.stage import Stage
 from chalkreel.app.parts.stages import Stages, load_all
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
-from chalkreel.app.sheet import KeySheet
 from chalkreel.app.start.recents import Recent, picture_path, recent_of, remember
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
 from chalkreel.core.lengths import format_length
 from chalkreel.document.entities import Still
-from chalkreel.document.format import SUFFIX, build_path
 
 if TYPE_CHECKING:
     from chalkreel.app.bench.stage import BenchStage
@@ -61,7 +61,6 @@ if TYPE_CHECKING:
     from chalkreel.app.light.stage import LightStage
     from chalkreel.app.measure.stage import MeasureStage
 
-BUILDS = f"Chalk Reel builds (*{SUFFIX})"
 COLOUR_TOOLS = {"n": NEUTRAL, "p": PATCH, "o": POLYGON, "b": BRUSH, "k": KNOWN, "g": GLOW}
 MEASURE_TOOLS = {key.lower(): kind for kind, key in KEYS}
 
@@ -83,7 +82,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session = session
         self.images = Images(session)
-        self.exports = Exports(session, self)
+        self.exports, self.files = Exports(session, self), Files(session, self, self.open_asked.emit)
         self.centres, self.cards = QStackedWidget(), QStackedWidget()
         self.folded = QPushButton()
         self._room: Room = "usual"
@@ -95,7 +94,7 @@ class Window(QMainWindow):
         self.slate, self.chalkline = Slate(session, menu), ChalkLine(session)
         self.reel, self.prompt = Reel(session, self.images), PromptStrip(session)
         self._lay_out()
-        self.sheet = KeySheet(self)
+        self.help, self.moments = HelpPage(session, self), Moments(session, self)
         self.setAcceptDrops(True)
         self.setMinimumSize(*LEAST)
         self.folded.setObjectName("folded")
@@ -104,6 +103,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{session.build.info.name} — Chalk Reel")
         session.stage_changed.connect(self._show_stage)
         session.begin_asked.connect(self._begin)
+        self.prompt.help.clicked.connect(self.actions_by_id["help"].trigger)
         self.slate.command_asked.connect(lambda command: self.actions_by_id[command].trigger())
         session.build_changed.connect(lambda: self.setWindowTitle(f"{session.build.info.name} — Chalk Reel"))
         self._show_stage()
@@ -296,16 +296,19 @@ class Window(QMainWindow):
         session = self.session
         found: dict[str, Callable[[], object]] = {
             "new": self.new_asked.emit,
-            "open": self._ask_open,
-            "copy": self._ask_copy,
+            "open": self.files.ask_open,
+            "copy": self.files.ask_copy,
             "book": self.exports.book,
             "csv": self.exports.csv,
             "json": self.exports.json,
             "calendar": self.exports.calendar,
+            "unpack": self.exports.unpack,
+            "pack": self.files.ask_pack,
+            "moments": lambda: self.moments.show_over(),  # noqa: PLW0108 - the list is made later
             "theme": self.theme_asked.emit,
             "card": self._turn_card,
             "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
-            "help": lambda: self.sheet.show_over(),  # noqa: PLW0108 - the sheet is made later
+            "help": lambda: self.help.turn(),  # noqa: PLW0108 - the page is made later
             "undo": session.undo,
             "redo": session.redo,
             "goto": lambda: self.slate.goto.setFocus(),  # noqa: PLW0108 - the slate is made later
@@ -376,17 +379,6 @@ class Window(QMainWindow):
             self.gather.add_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
         else:
             self.gather.add_image(QApplication.clipboard().image())
-
-    def _ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a build", "", BUILDS)
-        if name:
-            self.open_asked.emit(Path(name))
-
-    def _ask_copy(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save a copy as", f"copy{SUFFIX}", BUILDS)
-        if name:
-            self.session.store.copy_to(build_path(name))
-            self.session.prompted.emit(f"A copy was written to {name}.")
 
 
 def window_theme() -> theme.ThemeName:

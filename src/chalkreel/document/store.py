@@ -9,6 +9,7 @@ import sqlite3
 import threading
 from collections.abc import Callable, Mapping
 from contextlib import closing
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from types import MappingProxyType
@@ -33,6 +34,15 @@ _CHANGE = msgspec.json.Decoder(Change)
 
 class ReadOnlyError(DocumentRefusedError):
     """An edit was tried on a build that another window holds."""
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A change of the history: its place in it, when it was made (ISO, UTC), and what it is called."""
+
+    seq: int
+    at: str
+    label: str
 
 
 class Store:
@@ -141,6 +151,22 @@ class Store:
     def redo(self) -> Build:
         """Do the change undone last again, if there is one."""
         return self._travel(self._head + 1, self._head + 1, backward=False)
+
+    def moments(self, most: int = 200) -> tuple[Moment, ...]:
+        """The last changes that can be taken back, the latest first."""
+        rows = self._db.execute(
+            "SELECT seq, at, label FROM change WHERE seq <= ? ORDER BY seq DESC LIMIT ?", (self._head, most)
+        ).fetchall()
+        return tuple(Moment(seq, at, label) for seq, at, label in rows)
+
+    def go_back_before(self, moment: Moment) -> Build:
+        """Take back a change and all after it; each can be done again."""
+        while self._head >= moment.seq:
+            before = self._head
+            self.undo()
+            if self._head == before:
+                break
+        return self.build
 
     def keep(self, data: bytes) -> str:
         """Store bytes durably under their digest, from any thread, for a change to speak of."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -23,10 +23,16 @@ from reportlab.platypus import (
     Table,
 )
 from reportlab.platypus import Image as PlacedImage
+from reportlab.platypus.tableofcontents import TableOfContents
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.drawing import three_view
 from chalkreel.answers.log import in_time
+from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.templates import templates
 from chalkreel.answers.wording import lack_words, missed_words, size_name
+from chalkreel.core.draft.sheet import Sheet
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.lengths import format_length, length_words
@@ -34,23 +40,39 @@ from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
+from chalkreel.document.snapshot import Build
+from chalkreel.exchange import book_tables
+from chalkreel.exchange.book_tables import BookTable
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import cut, printable
+from chalkreel.exchange.sheet_drawing import drawing_of
 
 WIDTH = A4[0] - 36 * mm
 GRID = colors.Color(0.7, 0.7, 0.7)
 LONGEST_PX = 1100
 LONGEST_TEXT = 1500
+HIGHEST = 150 * mm
 
 
 def write_book(answers: Answers, picture: Callable[[str], Picture], path: Path) -> None:
     """Write stills with marks, sizes, operations, wiring, recipes, sequence, cautions and log."""
     book = _Book(answers, picture)
-    document = SimpleDocTemplate(
+    document = _Pages(
         str(path), pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=16 * mm,
         title=answers.build.info.name, author="Chalk Reel",
     )  # fmt: skip
-    document.build(book.story(), onFirstPage=_footer, onLaterPages=_footer)
+    document.multiBuild(book.story(), onFirstPage=_footer, onLaterPages=_footer)
+
+
+class _Pages(SimpleDocTemplate):  # type: ignore[misc]  # the library has no types
+    """Pages whose headings become bookmarks and the table of contents."""
+
+    def afterFlowable(self, flowable: Flowable) -> None:  # noqa: N802 - the library's name
+        if isinstance(flowable, Paragraph) and flowable.style.name == "head":
+            words = flowable.getPlainText()
+            self.canv.bookmarkPage(words)
+            self.canv.addOutlineEntry(words, words, 0)
+            self.notify("TOCEntry", (0, words, self.page, words))
 
 
 def _footer(canvas: Any, document: Any) -> None:
@@ -67,6 +89,8 @@ class _Book:
         self.head = ParagraphStyle(
             "head", parent=base, fontName="Book-Bold", fontSize=14, leading=20, spaceBefore=10, keepWithNext=1
         )
+        self.contents_head = ParagraphStyle("contents", parent=self.head)
+        self.contents = TableOfContents(levelStyles=[ParagraphStyle("entry", parent=base, leading=15)])
         self.title = ParagraphStyle("title", parent=base, fontName="Book-Bold", fontSize=22, leading=30)
 
     def story(self) -> list[Flowable]:
@@ -81,17 +105,45 @@ class _Book:
                       f"replica {long(chain.replica_mm)} (1:{chain.replica_ratio:.4g}). "
                       "Every ± holds 19 times in 20.", self.plain),
         ]  # fmt: skip
+        parts += [Paragraph("Contents", self.contents_head), self.contents, PageBreak()]
         for section in (
-            self._sizes,
-            self._stills,
-            self._operations,
-            self._wiring,
-            self._recipes,
-            self._sequence,
-            self._log,
-        ):
+            self._kit, self._sizes, self._drawings, self._stills, self._jobs, self._wiring, self._recipes, self._paints,
+            self._sequence, self._log,
+        ):  # fmt: skip
             parts += section()
         return parts
+
+    def _kit(self) -> list[Flowable]:
+        return self._tables(book_tables.kit(self.build))
+
+    def _jobs(self) -> list[Flowable]:
+        return self._tables(book_tables.features(self.build), book_tables.operations(self.answers))
+
+    def _paints(self) -> list[Flowable]:
+        return self._tables(
+            book_tables.pots(self.answers), book_tables.shelf(self.build), book_tables.zones(self.build)
+        )
+
+    def _tables(self, *tables: BookTable) -> list[Flowable]:
+        """Tables that hold something."""
+        return [part for t in tables if len(t.rows) > 1 for part in self._section(t.title, t.rows, t.widths_mm)]
+
+    def _drawings(self) -> list[Flowable]:
+        """Three views and templates, made to fit the page; at true size they are sheets of their own."""
+        sizes = self.answers.sizes
+        if sizes is None:
+            return []
+        found: list[Flowable] = []
+        for title, drawn in (("Three views", three_view), ("Templates", _templates)):
+            try:
+                sheet = drawn(self.build, sizes)
+            except RefusedError:
+                continue
+            if sheet.paths:
+                note = "To fit this page. Print the sheet itself for true size."
+                words = Paragraph(note, self.plain)
+                found.append(KeepTogether([Paragraph(title, self.head), drawing_of(sheet, WIDTH, HIGHEST), words]))
+        return found
 
     def _sizes(self) -> list[Flowable]:
         rows, unit = [["size", "story", "miniature", "replica", "stock", "kit part"]], self.build.info.unit
@@ -151,13 +203,6 @@ class _Book:
                 line([(x, y), (x + w, y), (x + w, y + h), (x, y + h), (x, y)], "#f4f4f4")
         return image
 
-    def _operations(self) -> list[Flowable]:
-        rows = [["job", "why", "material", "size", "hours", "when"]]
-        for r in self.answers.conversion.rows if self.answers.conversion else ():
-            op = r.operation
-            rows.append([f"{op.verb} {op.feature}", op.reason, op.material, op.size_words, f"{op.hours:g}", op.when])
-        return self._section("Operations", rows, (32, 46, 40, 18, 12, 26))
-
     def _wiring(self) -> list[Flowable]:
         found = self.answers.lighting
         if found is None or found.circuit is None or found.wiring is None or not found.circuit.branches:
@@ -212,7 +257,7 @@ class _Book:
                 parts.append(_placed(image, 70 * mm, 70 * mm * image.height / image.width))
         return parts
 
-    def _section(self, title: str, rows: list[list[Any]], widths_mm: tuple[int, ...]) -> list[Flowable]:
+    def _section(self, title: str, rows: Sequence[Sequence[Any]], widths_mm: tuple[int, ...]) -> list[Flowable]:
         cells = [[Paragraph(_safe(c), self.plain) if isinstance(c, str) else c for c in row] for row in rows]
         table = Table(cells, [w * mm for w in widths_mm], repeatRows=1)
         whole = ((0, 0), (-1, -1))
@@ -221,6 +266,10 @@ class _Book:
             ("LEFTPADDING", *whole, 2), ("RIGHTPADDING", *whole, 2),
         ])  # fmt: skip
         return [Paragraph(title, self.head), table]
+
+
+def _templates(build: Build, sizes: Sizes) -> Sheet:
+    return templates(build, sizes)[0]
 
 
 def _safe(words: str) -> str:

@@ -13,14 +13,18 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.atomic import written_anew
 from chalkreel.document.entities import LogEntry
+from chalkreel.exchange.entity_tables import Row, entity_tables
 from chalkreel.exchange.plain_text import cell
-
-Row = dict[str, str | float | int | None]
 
 
 def tables(answers: Answers) -> dict[str, list[Row]]:
-    """Dimensions, operations, resistors, recipes, pots, steps and log; columns name their units."""
+    """What was answered (sizes, jobs, resistors, recipes, pots, steps, log), then all that the build holds."""
     found: dict[str, list[Row]] = {"dimensions": _dimensions(answers), "operations": _operations(answers)}
+    found["cut list"] = [
+        {"for": r.operation.feature, "size_mm": round(size, 2), "stock": r.stock.words if r.stock else ""}
+        for r in (answers.conversion.rows if answers.conversion else ())
+        if (size := r.operation.size_mm)
+    ]
     circuit = answers.lighting.circuit if answers.lighting else None
     found["branches"] = [
         {"string": b.string, "colour": b.colour, "leds": b.leds, "resistor_ohm": b.resistor_ohm, "rating_w": b.rating_w,
@@ -34,7 +38,7 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
         {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson)}
         for e in answers.build.all(LogEntry)
     ]  # fmt: skip
-    return found
+    return found | {f"build {kind}": rows for kind, rows in entity_tables(answers.build).items()}
 
 
 def write_csv(answers: Answers, folder: Path) -> tuple[Path, ...]:
@@ -46,18 +50,19 @@ def write_csv(answers: Answers, folder: Path) -> tuple[Path, ...]:
         A file of one of the names is there already; nothing is written then.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    wanted = {folder / f"{name}.csv": rows for name, rows in tables(answers).items() if rows}
+    wanted = {folder / f"{name.replace(' ', '-')}.csv": rows for name, rows in tables(answers).items() if rows}
     taken = [path.name for path in wanted if path.exists() or path.is_symlink()]
     if taken:
         raise RefusedError(f"“{taken[0]}” is already there. Choose an empty folder for the tables.")
     for path, rows in wanted.items():
-        written_anew(path, partial(_write_rows, rows))
+        written_anew(path, partial(write_rows, rows))
     return tuple(wanted)
 
 
-def _write_rows(rows: list[Row], path: Path) -> None:
+def write_rows(rows: list[Row], path: Path) -> None:
+    """Rows as CSV; a column that only some rows have is empty in the others."""
     with path.open("w", newline="", encoding="utf-8") as stream:
-        writer = csv.DictWriter(stream, list(rows[0]))
+        writer = csv.DictWriter(stream, list(dict.fromkeys(column for row in rows for column in row)))
         writer.writeheader()
         writer.writerows({k: cell(v) if isinstance(v, str) else v for k, v in row.items()} for row in rows)
 

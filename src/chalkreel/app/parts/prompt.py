@@ -55,7 +55,12 @@ class PromptStrip(QWidget):
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(session.stop_work)
         row.addWidget(self.words, 1)
-        for widget in (self.state, self.bar, self.stop):
+        self.help = QPushButton("?")
+        self.help.setObjectName("tool")
+        self.help.setFixedSize(24, 24)
+        self.help.setAccessibleName("Help on this stage")
+        self.help.setToolTip("Help on this stage, and all keys (F1)")
+        for widget in (self.state, self.bar, self.stop, self.help):
             row.addWidget(widget)
         self._session = session
         self._refusing = False

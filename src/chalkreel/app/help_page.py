@@ -1,0 +1,76 @@
+"""Help over the window: what the stage in front is for, and all keys, those of that stage first."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from itertools import groupby
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFrame, QPushButton, QTextBrowser, QVBoxLayout, QWidget
+
+from chalkreel.answers.stages import StageName
+from chalkreel.app.commands import COMMANDS, STILL_KEYS
+from chalkreel.app.session import Session
+
+MARGIN, WIDEST = 30, 860
+
+
+class HelpPage(QFrame):
+    """Covers the window until Esc, F1 or its button."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("over")
+        self.setAccessibleName("Help")
+        self._session = session
+        self.text, self.close_button = QTextBrowser(), QPushButton("Close (Esc)")
+        self.text.setAccessibleName("What this stage is for, and its keys")
+        column = QVBoxLayout(self)
+        column.addWidget(self.text, 1)
+        column.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.close_button.clicked.connect(self.hide)
+        self.hide()
+
+    def turn(self) -> None:
+        """Show it over the parent, or take it away."""
+        if self.isVisible():
+            self.hide()
+            return
+        parent = self.parentWidget()
+        assert parent is not None
+        width = min(WIDEST, parent.width() - 2 * MARGIN)
+        self.setGeometry((parent.width() - width) // 2, MARGIN, width, parent.height() - 2 * MARGIN)
+        self.text.setMarkdown(help_text(self._session.stage))
+        self.raise_()
+        self.show()
+        self.text.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.hide()
+        else:
+            super().keyPressEvent(event)
+
+
+def help_text(stage: StageName) -> str:
+    """The stage's half-page and the keys, as Markdown."""
+    page = files("chalkreel.help").joinpath(f"{stage.lower()}.md").read_text("utf-8")
+    return f"{page}\n\n## Keys\n\n{keys_text(stage)}"
+
+
+def keys_text(stage: StageName) -> str:
+    """Tables of keys by group; what names the stage or belongs to it comes first."""
+    by_group = groupby(COMMANDS, lambda command: command.group)
+    groups = [(name, [(c.key, c.words) for c in found if c.key]) for name, found in by_group]
+    groups.append(("On a still", list(STILL_KEYS)))
+
+    def own(group: tuple[str, list[tuple[str, str]]]) -> bool:
+        return group[0] == stage or any(f"{stage}:" in words for _, words in group[1])
+
+    parts = []
+    for name, rows in sorted(groups, key=lambda group: not own(group)):
+        here = sorted(rows, key=lambda row: f"{stage}:" not in row[1])
+        lines = [f"| {key.replace('|', '/')} | {words} |" for key, words in here]
+        parts.append("\n".join((f"### {name}", "", "| key | does |", "|---|---|", *lines)))
+    return "\n\n".join(parts)

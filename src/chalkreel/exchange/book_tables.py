@@ -1,0 +1,85 @@
+"""The plain tables of the build book: kit, features, jobs, pots, shelf, zones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chalkreel.answers.answers import Answers
+from chalkreel.answers.conversion import state_in
+from chalkreel.core.lengths import format_length
+from chalkreel.document.entities import Feature, FeatureInVersion, KitPart, Version
+from chalkreel.document.paint_entities import ShelfPaint, Zone
+from chalkreel.document.snapshot import Build
+
+MOST_VERSIONS = 4
+
+
+@dataclass(frozen=True)
+class BookTable:
+    """A title, rows of words with their headings first, and how wide the columns are."""
+
+    title: str
+    rows: tuple[tuple[str, ...], ...]
+    widths_mm: tuple[int, ...]
+
+
+def kit(build: Build) -> BookTable:
+    """Every part with its state and calliper reading."""
+    rows = (
+        (p.name, p.state, format_length(p.calliper_mm, build.info.unit) if p.calliper_mm else "", p.fit_note)
+        for p in build.all(KitPart)
+    )
+    return BookTable("Kit", (("part", "state", "calliper", "fit notes"), *rows), (50, 22, 28, 74))
+
+
+def features(build: Build) -> BookTable:
+    """What each version has of each feature."""
+    versions = build.all(Version)[:MOST_VERSIONS]
+    rows = ((f.name, *(_state(state_in(build, f.id, v.id)) for v in versions)) for f in build.all(Feature))
+    widths = (44, *(130 // max(1, len(versions)) for _ in versions))
+    return BookTable("Features by version", (("feature", *(v.name for v in versions)), *rows), widths)
+
+
+def _state(state: FeatureInVersion | None) -> str:
+    if state is None or state.present is None:
+        return "?"
+    return " at ".join(part for part in (state.form or "there", state.place) if part) if state.present else "not there"
+
+
+def operations(answers: Answers) -> BookTable:
+    """The jobs between the kit and the version."""
+    found = answers.conversion.rows if answers.conversion else ()
+    rows = (
+        (f"{op.verb} {op.feature}", op.reason, op.material, op.size_words, f"{op.hours:g}", op.when)
+        for op in (row.operation for row in found)
+    )
+    titles = ("job", "why", "material", "size", "hours", "when")
+    return BookTable("Operations", (titles, *rows), (32, 46, 40, 18, 12, 26))
+
+
+def pots(answers: Answers) -> BookTable:
+    """What is in each pot and what is kept of it."""
+    rows = (
+        (row.pot.label, s.name, " + ".join(f"{count} {name}" for name, count in row.drops), f"{row.pot.kept_ml:g} ml")
+        for s in (answers.colours.surfaces if answers.colours else ())
+        for row in s.mixes.pots
+    )
+    return BookTable("Pots", (("pot", "surface", "what is in it", "kept"), *rows), (34, 34, 86, 20))
+
+
+def shelf(build: Build) -> BookTable:
+    """The paints that the recipes are mixed from."""
+    rows = (
+        (p.name, p.medium, "" if p.ml_left is None else f"{p.ml_left:g} ml", p.source) for p in build.all(ShelfPaint)
+    )
+    return BookTable("Shelf", (("paint", "medium", "left", "known from"), *rows), (70, 44, 24, 36))
+
+
+def zones(build: Build) -> BookTable:
+    """One finish each."""
+    rows = (
+        (z.name, z.assembly, z.medium, z.sheen, str(z.coats), f"{z.area_cm2:.0f} cm²", ", ".join(z.wear))
+        for z in build.all(Zone)
+    )
+    titles = ("zone", "assembly", "medium", "sheen", "coats", "area", "wear")
+    return BookTable("Zones", (titles, *rows), (36, 28, 28, 18, 14, 20, 30))

@@ -1,0 +1,1 @@
+"""What each page is for and how it goes, a half-page each."""
