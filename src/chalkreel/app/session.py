@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from chalkreel.answers.answers import Answerer, Answers
 
 log = logging.getLogger(__name__)
+LONGEST_VALUE = 40
 
 
 class Session(QObject):
@@ -116,7 +117,17 @@ class Session(QObject):
     def edit(self, label: str, entity: AnyEntity, **fields: object) -> bool:
         """Commit new field values of one entity, as it is now: the caller's may be older."""
         present = self.build.entities.get(entity.id, entity)
+        if len(fields) == 1:
+            label = self._labelled(label, next(iter(fields.values())))
         return self.commit(label, {entity.id: msgspec.structs.replace(present, **fields)})
+
+    def _labelled(self, label: str, value: object) -> str:
+        """With what was set, so that three edits of one thing are told apart: 'layers of Hull: primer grey'."""
+        other = self.build.entities.get(value) if isinstance(value, str) else None
+        words = str(getattr(other, "name", "")) if other is not None else value if isinstance(value, str) else ""
+        if isinstance(value, (int, float)) and not isinstance(value, bool):
+            words = f"{value:g}"
+        return f"{label}: {words[:LONGEST_VALUE]}" if words and words not in label else label
 
     def undo(self) -> None:
         """Take the last change back, and go to where it was made."""

@@ -41,7 +41,7 @@ class SamplingDesk(QWidget):
         self.surface, self.known, self.facet = QComboBox(), QLineEdit(), QLineEdit()
         self.surface.setEditable(True)
         self.surface.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        self._typed = ""
+        self._typed, self._unnamed = "", ""
         self.tools = {kind: QPushButton(words) for kind, words in NAMES.items()}
         self.next, self.traced, self.clear = QPushButton("To next still"), QPushButton("Traced"), QPushButton("Clear")
         self.odd = QPushButton("Leave out")
@@ -149,9 +149,23 @@ class SamplingDesk(QWidget):
         self._typed = ""
         self._session.select(self.surface.currentData() or "")
 
+    def _ask_name(self, surface_id: str, name: str) -> None:
+        """The patch is taken; what is its surface called?"""
+        self._unnamed, self._typed = surface_id, name
+        self.surface.setEditText(name)
+        self.surface.setFocus()
+        self.surface.lineEdit().selectAll()  # type: ignore[union-attr]
+        self._session.prompted.emit("Type the surface's name, then Enter.")
+
     def _name_surface(self) -> None:
         """Enter keeps a name that is typed: a known surface is chosen, a new one waits for its first patch."""
         name = self.surface.currentText().strip()
+        unnamed, self._unnamed = self._session.build.get(Surface, self._unnamed), ""
+        if unnamed is not None and name:
+            self._typed = ""
+            self._session.edit(f"name of {name}", unnamed, name=name)
+            self.view.setFocus()
+            return
         known = next((s for s in self._session.build.all(Surface) if s.name == name), None)
         if known is not None:
             self._typed = ""
@@ -182,15 +196,17 @@ class SamplingDesk(QWidget):
         if kind is GLOW:
             self._sample_glow(points)
             return
+        name = self.surface.currentText().strip()
+        fresh = not name and kind not in (NEUTRAL, KNOWN)
+        name = name or f"Surface {len(self._session.build.all(Surface)) + 1}"
         edits, surface_id = model.tool_edits(
-            self._session.build, still, kind, points, self.surface.currentText(), self.known.text(),
-            self.facet.text().strip(),
-        )  # fmt: skip
-        label = (
-            f"patch of {self.surface.currentText()}" if surface_id else "known colour" if kind is KNOWN else "neutral"
+            self._session.build, still, kind, points, name, self.known.text(), self.facet.text().strip()
         )
+        label = f"patch of {name}" if surface_id else "known colour" if kind is KNOWN else "neutral"
         if self._session.commit(label, edits) and surface_id:
             self._session.select(surface_id)
+            if fresh:
+                self._ask_name(surface_id, name)
 
     def _sample_glow(self, points: Points) -> None:
         """A lamp's colour from its halo, read in the worker and handed to Light."""

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.evidence import VoteRow
 from chalkreel.app.colour import swatches
+from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.core.interval import NORMAL_95
 
 PLOT = 178.0
@@ -18,7 +19,7 @@ COLUMN = 88.0
 CHIP = 42.0
 
 
-class EvidencePlot(QWidget):
+class EvidencePlot(KeyChoices):
     """Left, votes on the a*b* plane with the joint colour and its 95 % reach; right, a column for each vote.
 
     Signals
@@ -54,11 +55,19 @@ class EvidencePlot(QWidget):
         )
         for number, vote in enumerate(row.votes):
             self._draw_vote(painter, vote, self._column(number))
+        self.draw_focus(painter, swatches.INK)
+
+    def choices(self) -> tuple[Choice, ...]:
+        def choice(number: int, vote: VoteRow) -> Choice:
+            place = self._column(number).adjusted(4, 4, -4, -4)
+            return vote_words(vote), place, partial(self.vote_chosen.emit, vote.patch_id)
+
+        return tuple(choice(number, vote) for number, vote in enumerate(self._row.votes if self._row else ()))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for number, vote in enumerate(self._row.votes if self._row else ()):
-            if self._column(number).contains(event.position()):
-                self.vote_chosen.emit(vote.patch_id)
+        for _, place, act in self.choices():
+            if place.contains(event.position()):
+                act()
 
     def _column(self, number: int) -> QRectF:
         wide = min(COLUMN, (self.width() - PLOT - 40) / max(1, len(self._row.votes) if self._row else 1))
@@ -109,13 +118,7 @@ class EvidencePlot(QWidget):
         if vote.still_id == self._chosen_still:
             swatches.line(painter, place.topLeft() + QPointF(0, CHIP + 3),
                           place.topLeft() + QPointF(2 * chip, CHIP + 3), 2.4)  # fmt: skip
-        text = f"still {vote.still_number}"
-        if vote.problem:
-            text += "\nleft out" if vote.problem == "left out by you" else "\nnot tied in"
-        elif not vote.counts:
-            text += "\nother version or side: apart"
-        else:
-            text += f"\nΔE00 {vote.apart:.1f}\nweight {100 * vote.weight:.0f} %" + ("\nodd one out" if vote.odd else "")
+        text = vote_words(vote, "\n")
         swatches.words(painter, QRectF(place.left(), place.top() + CHIP + 6, place.width() - 4, 90), text, 11)
         if vote.counts and not vote.problem:
             bar = QRectF(place.left(), place.top() + CHIP + 62 + (15 if vote.odd else 0), 2 * chip, 5)
@@ -124,6 +127,18 @@ class EvidencePlot(QWidget):
             )
             painter.setPen(QPen(QColor(swatches.INK), 0.8))
             painter.drawRect(bar)
+
+
+def vote_words(vote: VoteRow, between: str = ", ") -> str:
+    """What a still says, and how much it counts."""
+    words = [f"still {vote.still_number}"]
+    if vote.problem:
+        words.append("left out" if vote.problem == "left out by you" else "not tied in")
+    elif not vote.counts:
+        words.append("other version or side: apart")
+    else:
+        words += [f"ΔE00 {vote.apart:.1f}", f"weight {100 * vote.weight:.0f} %", *(["odd one out"] if vote.odd else [])]
+    return between.join(words)
 
 
 def _radius(vote: VoteRow) -> float:

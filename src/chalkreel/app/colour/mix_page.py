@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -9,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app import theme
 from chalkreel.app.colour import model, swatches
+from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.app.parts.plain import tip
 from chalkreel.core.colour.recipe import Recipe
 
@@ -17,7 +20,7 @@ MOST_SHOWN = 6.0
 EYE = 1.0
 
 
-class TargetPair(QWidget):
+class TargetPair(KeyChoices):
     """Target and mix touch, so that a difference shows as an edge; left of them the three targets to choose from.
 
     Signals
@@ -39,10 +42,17 @@ class TargetPair(QWidget):
         self._row, self._stale = row, stale
         self.update()
 
+    def choices(self) -> tuple[Choice, ...]:
+        targets = self._row.mixes.targets if self._row else ()
+        return tuple(
+            (f"Target: {target.mode}", self._mode_place(number), partial(self.mode_chosen.emit, target.mode))
+            for number, target in enumerate(targets)
+        )
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for number, target in enumerate(self._row.mixes.targets if self._row else ()):
-            if self._mode_place(number).contains(event.position()):
-                self.mode_chosen.emit(target.mode)
+        for _, place, act in self.choices():
+            if place.contains(event.position()):
+                act()
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = swatches.begin(self)
@@ -52,6 +62,8 @@ class TargetPair(QWidget):
             return
         for number in range(len(row.mixes.targets)):
             self._draw_mode(painter, row, number)
+        self.draw_focus(painter, swatches.INK)
+        painter.setPen(QColor(swatches.INK))
         left = MODE_WIDE + 44.0
         side = min(self.height() - 62.0, (self.width() - left - 20) / 2)
         top = 28.0
@@ -96,7 +108,7 @@ class TargetPair(QWidget):
             swatches.words(painter, place.adjusted(6, 22, -4, 0), target.problem, 10)
 
 
-class TradeOff(QWidget):
+class TradeOff(KeyChoices):
     """Recipes by drops and ΔE00; the figure in each spot is its number of paints.
 
     Signals
@@ -152,6 +164,18 @@ class TradeOff(QWidget):
             )
         for recipe in self._recipes:
             self._draw_recipe(painter, recipe)
+        self.draw_focus(painter)
+
+    def choices(self) -> tuple[Choice, ...]:
+        return tuple(
+            (f"ΔE00 {recipe.delta_e:.1f}: {model.recipe_words(recipe)}", self._ring(recipe),
+             partial(self.recipe_chosen.emit, recipe))
+            for recipe in sorted(self._recipes, key=lambda r: (r.total, r.delta_e))
+        )  # fmt: skip
+
+    def _ring(self, recipe: Recipe) -> QRectF:
+        spot = self._spot(recipe.total, recipe.delta_e)
+        return QRectF(spot.x() - 10, spot.y() - 10, 20, 20)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         found = self._near(event.position())

@@ -83,7 +83,7 @@ def tool_edits(
     Raises
     ------
     RefusedError
-        Too small, no name, or a reflectance or colour that cannot be read.
+        Too small, or a reflectance or colour that cannot be read.
     """
     if kind is NEUTRAL:
         patch = painting.box_patch(still, "", points)

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.finish.model import Block, Lanes
+from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.app.parts.plain import tip
 
 GUTTER, HEAD, LANE = 92.0, 34.0, 34.0
 
 
-class LaneCalendar(QWidget):
+class LaneCalendar(KeyChoices):
     """Paints lanes.
 
     Signals
@@ -61,6 +62,11 @@ class LaneCalendar(QWidget):
             chosen = block.step_id == self._chosen
             painter.fillRect(place.adjusted(0, 0, -1, 0), QColor(t.yellow if chosen else t.sky))
             self._places.append((place, block))
+        self.draw_focus(painter)
+
+    def choices(self) -> tuple[Choice, ...]:
+        blocks = sorted(self._places, key=lambda pair: pair[1].start_day)
+        return tuple((block.title, place, partial(self.step_chosen.emit, block.step_id)) for place, block in blocks)
 
     def _draw_calendar(self, painter: QPainter, lanes: Lanes, day: float) -> None:
         assert lanes.first is not None

@@ -16,6 +16,7 @@ from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.finish.steps import Step
 from chalkreel.document.entities import BUILD_ID, Evening
 from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.ordering import moved_step
@@ -29,7 +30,8 @@ class FinishStage(Stage):
 
     def __init__(self, session: Session) -> None:
         self.calendar = LaneCalendar()
-        self.steps, self.zones, self.evenings = step_table(session), zone_table(session), evening_table(session)
+        self.steps = step_table(session, self._move_row)
+        self.zones, self.evenings = zone_table(session), evening_table(session)
         self.steps.hint = "No step yet: turn to Zones and add what is to be painted."
         self.zones.hint = "No zone yet: press Add zone for each area with a finish of its own."
         self.evenings.hint = "No bench evening yet: press Add evening."
@@ -92,9 +94,18 @@ class FinishStage(Stage):
 
     def move(self, by: int) -> None:
         """Move the chosen step."""
-        found = self.session.answers.sequence if self.session.answers else None
         step = model.selected_step(self.session.answers, self.session.selection)
-        if found is None or step is None or self.session.stale:
+        if step is not None:
+            self._move_step(step, by)
+
+    def _move_row(self, row: model.StepRow, by: int) -> None:
+        self._move_step(row.step, by)
+        self.session.select(row.step.id)
+
+    def _move_step(self, step: Step, by: int) -> None:
+        found = self.session.answers.sequence if self.session.answers else None
+        if found is None or self.session.stale:
+            self.session.refused.emit("The plan is still being computed. Try again in a moment.")
             return
         order = moved_step(tuple(s.id for s in found.steps), step.id, by)
         self.session.edit(f"place of “{step.title}”", self.session.build.entities[BUILD_ID], order=order)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from chalkreel.app.finish import model
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.table import Table
@@ -14,7 +17,7 @@ from chalkreel.document.snapshot import Build
 from chalkreel.edits.removing import removal
 
 
-def step_table(session: Session) -> Table:
+def step_table(session: Session, move: Callable[[Any, int], object]) -> Table:
     """Steps in the order that stands."""
     return Table(
         session,
@@ -29,6 +32,7 @@ def step_table(session: Session) -> Table:
         ),
         key=lambda row: row.step.id,
         sortable=False,
+        move=move,
     )
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
+import msgspec
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -10,11 +11,13 @@ from chalkreel.app import theme
 from chalkreel.app.gather.model import Wall, wall
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.entities import Still
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Side, Still
 
 HEAD, ROW_TITLE, CELL_H = 26, 22, 96
 # Several stills of one side stand below each other.
 STACK = CELL_H + 4
+DRAG_PX = 6
 
 
 class ContactWall(QWidget):
@@ -34,6 +37,10 @@ class ContactWall(QWidget):
         self._session, self._images = session, images
         self._wall: Wall = wall(session.build)
         self._frames: list[tuple[QRectF, Still | None]] = []
+        self._cells: list[tuple[QRectF, Side, str]] = []
+        self._chosen: set[str] = set()
+        self._press: QPointF | None = None
+        self._drop: QPointF | None = None
         images.thumbnail_ready.connect(self.update)
 
     def refresh(self) -> None:
@@ -55,16 +62,20 @@ class ContactWall(QWidget):
         painter.setPen(QColor(t.quiet))
         for column, side in enumerate(sides):
             painter.drawText(QRectF(10 + column * width, 4, width, HEAD - 4), Qt.AlignmentFlag.AlignCenter, side)
-        self._frames = []
+        self._frames, self._cells = [], []
         top = float(HEAD)
         for row in self._wall.rows:
+            deep = CELL_H + STACK * max(0, max(len(cell) for cell in row.cells) - 1)
             painter.setFont(theme.font(13, QFont.Weight.DemiBold))
             painter.setPen(QColor(t.text))
             painter.drawText(QRectF(14, top, self.width() - 28, ROW_TITLE), row.name)
             top += ROW_TITLE
             for column, cell in enumerate(row.cells):
-                self._draw_cell(painter, QRectF(10 + column * width + 4, top, width - 8, CELL_H), cell)
-            top += CELL_H + STACK * max(0, max(len(cell) for cell in row.cells) - 1) + 8
+                place = QRectF(10 + column * width + 4, top, width - 8, CELL_H)
+                self._cells.append((QRectF(place.topLeft(), QSizeF(width - 8, deep)), sides[column], row.version_id))
+                self._draw_cell(painter, place, cell)
+            top += deep + 8
+        self._draw_drop(painter)
 
     def _draw_cell(self, painter: QPainter, place: QRectF, cell: tuple[Still, ...]) -> None:
         t = theme.current()
@@ -89,7 +100,7 @@ class ContactWall(QWidget):
             target = QRectF(0, 0, size.width(), size.height())
             target.moveCenter(frame.center())
             painter.drawImage(target, image)
-        chosen = still.id == self._session.still_id
+        chosen = still.id == self._session.still_id or still.id in self._chosen
         painter.setPen(QPen(QColor(t.yellow if chosen else t.edge), 2.5 if chosen else 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(frame)
@@ -104,10 +115,57 @@ class ContactWall(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         hit = next((pair for pair in reversed(self._frames) if pair[0].contains(event.position())), None)
-        if hit is not None and hit[1] is not None:
-            self._session.choose_still(hit[1].id)
-        elif hit is not None:
+        more = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        if hit is None:
+            self._chosen.clear()
+        elif hit[1] is None:
             self.add_asked.emit()
+        else:
+            # A frame of those chosen is taken hold of with all of them.
+            if more:
+                self._chosen ^= {hit[1].id}
+            elif hit[1].id not in self._chosen:
+                self._chosen = {hit[1].id}
+            self._press = event.position()
+            self._session.choose_still(hit[1].id)
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._press is not None and (event.position() - self._press).manhattanLength() > DRAG_PX:
+            self._drop = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.update()
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        cell = self._cell_at(self._drop) if self._drop is not None else None
+        self._press = self._drop = None
+        self.unsetCursor()
+        if cell is not None:
+            self._describe(cell[1], cell[2])
+        self.update()
+
+    def _describe(self, side: Side, version_id: str) -> None:
+        """Say of all chosen stills that they show a side of a version, as one change."""
+        session = self._session
+        stills = [s for s in session.build.all(Still) if s.id in self._chosen]
+        words = f"still {stills[0].number}" if len(stills) == 1 else f"{len(stills)} stills"
+        edits: Edits = {s.id: msgspec.structs.replace(s, side=side, version_id=version_id) for s in stills}
+        session.commit(f"{words}: {side}", edits)
+
+    def _cell_at(self, point: QPointF) -> tuple[QRectF, Side, str] | None:
+        return next((cell for cell in self._cells if cell[0].contains(point)), None)
+
+    def _draw_drop(self, painter: QPainter) -> None:
+        """Where the frames that are dragged would go."""
+        cell = self._cell_at(self._drop) if self._drop is not None else None
+        if cell is not None and self._drop is not None:
+            t = theme.current()
+            painter.setPen(QPen(QColor(t.yellow), 2, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(cell[0], 4, 4)
+            painter.setFont(theme.font(12, QFont.Weight.DemiBold))
+            words = f"{cell[1]}" if len(self._chosen) == 1 else f"{len(self._chosen)} stills: {cell[1]}"
+            painter.drawText(self._drop + QPointF(14, 4), words)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(

@@ -57,6 +57,8 @@ from chalkreel.edits.marking import (
 from chalkreel.edits.snapping import snapped
 from chalkreel.edits.squaring import square_up
 
+# These stay in the hand after each use, until Esc or another is taken up.
+STAYING = (LANDMARK, EDGE, SIZE, ANGLE, SPOT)
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
 ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 
@@ -84,6 +86,7 @@ class MarkingDesk(QWidget):
             button.setObjectName("tool")
             button.setCheckable(True)
             button.clicked.connect(lambda _, kind=kind: self.use(kind))
+        self.view.describe = lambda handle: name_of(session.build, handle.entity_id)
         self.view.tool_ended.connect(self._tool_ended)
         self.view.mark_moved.connect(self.take)
         self.view.mark_accepted.connect(self.take)
@@ -117,9 +120,12 @@ class MarkingDesk(QWidget):
             self.session.refused.emit("There is no still to mark. Add one in Gather.")
             return
         self.pending.hide()
+        self.context.show_for(kind)
+        self._take_up(kind)
+
+    def _take_up(self, kind: ToolKind) -> None:
         for other, button in self.tools.items():
             button.setChecked(other is kind)
-        self.context.show_for(kind)
         self.view.use_tool(kind, lambda points: self._placed(kind, points))
 
     def mark_next(self, name: str) -> None:
@@ -165,9 +171,12 @@ class MarkingDesk(QWidget):
         }
         if not attempt(self.session, acts[kind]):
             self.view.refuse_at(*points[-1])
+        elif kind in STAYING and not self.pending.isVisible() and not self.view.at_work:
+            self._take_up(kind)
 
     def _place_landmark(self, still: Still, mark: Mark) -> None:
-        name = self.context.landmark.currentText()
+        name = self.context.landmark.currentText().strip()
+        name = name or landmarks.meant(self.session.build, self.session.answers, still, mark)
         known = landmark_named(self.session.build, name)
         question = landmarks.far_from_ghost(self.session.answers, still, known, mark)
         if question:

@@ -210,6 +210,14 @@ def ghost_of(answers: Answers | None, still: Still, landmark_id: str) -> Ghost |
     return next((g for g in reel.ghosts.get(still.id, ()) if g.landmark == landmark_id), None)
 
 
+def meant(build: Build, answers: Answers | None, still: Still, mark: Mark) -> str:
+    """The landmark that an unnamed click is for: the nearest expected here and not marked yet; empty for a new one."""
+    here = {m.landmark_id for m in build.all(LandmarkMark) if m.still_id == still.id}
+    found = [(ghost_of(answers, still, m.id), m.name) for m in build.all(Landmark) if m.id not in here]
+    near = [(ghost.distance(mark), name) for ghost, name in found if ghost is not None]
+    return min((pair for pair in near if pair[0] <= FAR_FROM_GHOST), default=(0.0, ""))[1]
+
+
 def far_from_ghost(answers: Answers | None, still: Still, landmark: Landmark | None, mark: Mark) -> str:
     """A question where a click lies far from where its landmark is expected; empty where it does not."""
     ghost = ghost_of(answers, still, landmark.id) if landmark is not None else None

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemDelegate, QApplication, QHeaderView, QTableView, QWidget
 
 from chalkreel.app import theme
@@ -31,7 +31,8 @@ def own_id(row: Any) -> str:
 class Table(QTableView):
     """A table of rows.
 
-    `remove` takes a row away (Del); `add` makes one and returns its id (Ins, or Enter after the row just added).
+    `remove` takes a row away (Del); `add` makes one and returns its id (Ins, or Enter after the row just added);
+    `move` shifts one by so many places (a drag).
     """
 
     def __init__(
@@ -43,9 +44,11 @@ class Table(QTableView):
         add: Callable[[], str] | None = None,
         key: Callable[[Any], str] = own_id,
         sortable: bool = True,
+        move: Callable[[Any, int], object] | None = None,
     ) -> None:
         super().__init__()
-        self._session, self._name, self._remove, self._add = session, name, remove, add
+        self._session, self._name, self._remove, self._add, self._move = session, name, remove, add, move
+        self._dragged, self._drop_at = -1, -1
         self.rows_model = RowModel(session, columns, key)
         self.rows_model.together = self._chosen_numbers
         self.hint = ""
@@ -202,6 +205,35 @@ class Table(QTableView):
             painter.setPen(QColor(theme.current().quiet))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(self.viewport().rect().adjusted(12, 0, -12, 0), flags, self.hint)
+        if self._drop_at >= 0:
+            painter = QPainter(self.viewport())
+            last = self._drop_at >= len(self.rows_model.rows)
+            y = self.rowViewportPosition(min(self._drop_at, len(self.rows_model.rows) - 1))
+            y += self.rowHeight(0) if last else 0
+            painter.fillRect(0, y - 1, self.viewport().width(), 3, QColor(theme.current().yellow))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._dragged = self.rowAt(int(event.position().y())) if self._move is not None else -1
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged < 0:
+            super().mouseMoveEvent(event)
+            return
+        y = int(event.position().y())
+        under = self.rowAt(y)
+        half = under >= 0 and y > self.rowViewportPosition(under) + self.rowHeight(under) // 2
+        self._drop_at = under + half if under >= 0 else len(self.rows_model.rows) if y > 0 else 0
+        self.viewport().update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        dragged, to = self._dragged, self._drop_at
+        self._dragged = self._drop_at = -1
+        super().mouseReleaseEvent(event)
+        self.viewport().update()
+        by = to - dragged - (1 if to > dragged else 0)
+        if self._move is not None and dragged >= 0 and to >= 0 and by:
+            self._move(self.rows_model.rows[dragged], by)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 
+from chalkreel.app.parts.key_choices import announce
 from chalkreel.app.session import Session
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.images import Images
@@ -84,6 +85,7 @@ class StillView(PictureView):
         self._drag_start: tuple[float, float] | None = None
         self.snap: Callable[[float, float], tuple[float, float]] | None = None
         # Nudges made in quick succession are one gesture.
+        self.describe: Callable[[Handle], str] = lambda _: "mark"
         self._settle = QTimer(self, singleShot=True, interval=500)
         self._settle.timeout.connect(self._let_go)
         self._look_for_snap = QTimer(self, singleShot=True, interval=SNAP_AFTER_MS)
@@ -128,6 +130,11 @@ class StillView(PictureView):
     def active(self) -> Handle | None:
         """The mark that was taken hold of or walked to."""
         return self._active
+
+    @property
+    def at_work(self) -> bool:
+        """Whether a tool is in the hand."""
+        return self._gathering is not None
 
     @property
     def snap_shown(self) -> tuple[float, float] | None:
@@ -319,7 +326,13 @@ class StillView(PictureView):
         self._active = handle
         self.reveal(handle.x_px, handle.y_px)
         self.mark_chosen.emit(handle.entity_id)
+        self._announce(handle)
         self.update()
+
+    def _announce(self, handle: Handle) -> None:
+        still = self._session.still
+        where = f"on still {still.number} at {handle.x_px:.2f}, {handle.y_px:.2f} px" if still else ""
+        announce(self, f"{self.describe(handle)} {where}")
 
     def _arrow(self, dx: int, dy: int, fast: bool) -> None:
         """Nudge the active mark or the tool's cursor, and keep it in view; pan where there is neither."""
@@ -331,6 +344,7 @@ class StillView(PictureView):
         elif self._active is not None:
             self._active = self._active.at(self._active.x_px + dx * step, self._active.y_px + dy * step)
             self.reveal(self._active.x_px, self._active.y_px)
+            self._announce(self._active)
             self._settle.start()
         else:
             self.pan(-dx * PAN_PX, -dy * PAN_PX)

@@ -1,0 +1,131 @@
+"""What the hand has to do, counted: drags, clicks and keys for the things that are done most."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.stills.view import StillView
+from chalkreel.app.window import Window
+from chalkreel.document.entities import Dimension, LandmarkMark, Still
+from chalkreel.document.paint_entities import ColourPatch, Surface
+from chalkreel.edits.beginning import still_from
+from tests.app.conftest import click_still, drag_still, in_front, settle, show_stage
+from tests.app.test_window import ready_to_mark
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def drag(widget: QWidget, start: QPointF, end: QPointF) -> None:
+    """One drag: press, a few moves, let go."""
+    kinds, none = QMouseEvent.Type, Qt.MouseButton.NoButton
+    for kind, at, button, held in (
+        (kinds.MouseButtonPress, start, LEFT, LEFT),
+        (kinds.MouseMove, (start + end) / 2, none, LEFT),
+        (kinds.MouseMove, end, none, LEFT),
+        (kinds.MouseButtonRelease, end, LEFT, none),
+    ):
+        event = QMouseEvent(kind, at, widget.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(widget, event)
+
+
+def with_keys(qtbot: QtBot, window: Window, view: StillView) -> StillView:
+    in_front(qtbot, window)
+    view.setFocus()
+    return view
+
+
+def test_stills_are_described_by_one_drag_several_at_once(qtbot: QtBot, demo_window: Window) -> None:
+    show_stage(demo_window, "Gather")
+    session, wall = demo_window.session, demo_window.gather.wall
+    demo_window.resize(1280, 1400)
+    QApplication.processEvents()
+    wall.grab()
+    frames = {still.number: place for place, still in wall._frames if still is not None}
+    target = next(place for place, side, version in wall._cells if (side, version) == ("top", "version-special"))
+    qtbot.mouseClick(wall, LEFT, pos=frames[1].center().toPoint())
+    qtbot.mouseClick(wall, LEFT, Qt.KeyboardModifier.ControlModifier, frames[4].center().toPoint())
+    before = session.build.revision
+    drag(wall, frames[4].center(), target.center())
+    assert session.build.revision == before + 1
+    told = {s.number: (s.side, s.version_id) for s in session.build.all(Still)}
+    assert told[1] == told[4] == ("top", "version-special") and told[2][0] == "bow"
+
+
+def test_a_landmark_is_one_click_and_its_name_comes_from_where_it_is_expected(
+    qtbot: QtBot, demo_window: Window
+) -> None:
+    ready_to_mark(qtbot, demo_window, "still-7")
+    session, view = demo_window.session, with_keys(qtbot, demo_window, demo_window.measure.view)
+    answers = session.answers
+    assert answers is not None and answers.sizes is not None
+    here = {m.landmark_id for m in session.build.all(LandmarkMark) if m.still_id == "still-7"}
+    ghost = next(h for h in view._handles if h.ghost and h.entity_id not in here)
+    qtbot.keyClick(view, Qt.Key.Key_L)
+    view.zoom_by(6, view.to_screen(ghost.x_px, ghost.y_px))
+    qtbot.mouseClick(view, LEFT, Qt.KeyboardModifier.ShiftModifier, view.to_screen(ghost.x_px, ghost.y_px).toPoint())
+    marked = {m.landmark_id for m in session.build.all(LandmarkMark) if m.still_id == "still-7"}
+    assert marked - here == {ghost.entity_id}
+    # The tool stays in the hand for the next one.
+    assert view.at_work
+
+
+def test_a_size_is_two_clicks_and_so_is_the_next(qtbot: QtBot, demo_window: Window) -> None:
+    ready_to_mark(qtbot, demo_window, "still-1")
+    session, view = demo_window.session, with_keys(qtbot, demo_window, demo_window.measure.view)
+    marks = [m.mark for m in session.build.all(LandmarkMark) if m.still_id == "still-1"]
+    before = len(session.build.all(Dimension))
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    far = sorted(marks, key=lambda m: m.x_px)
+    for a, b in ((far[0], far[-1]), (far[1], far[-2])):
+        click_still(qtbot, view, a.x_px, a.y_px)
+        click_still(qtbot, view, b.x_px, b.y_px)
+    assert len(session.build.all(Dimension)) == before + 2 and view.at_work
+    qtbot.keyClick(view, Qt.Key.Key_Escape)
+    assert not view.at_work
+
+
+def test_a_colour_patch_is_one_drag_then_its_name(
+    qtbot: QtBot, opened: Callable[[Path], Window], demo_window: Window, tmp_path: Path
+) -> None:
+    blob = demo_window.session.store.blob(demo_window.session.build.all(Still)[1].blob)
+    size = demo_window.session.build.all(Still)[1]
+    window = opened(tmp_path / "own.chalkreel")
+    session = window.session
+    still = still_from(session.build, "own", session.store.keep(blob), (size.width_px, size.height_px))
+    session.commit("still", {still.id: still})
+    session.choose_still(still.id)
+    settle(qtbot, session)
+    show_stage(window, "Colour")
+    view = with_keys(qtbot, window, window.colour.view)
+    qtbot.waitUntil(lambda: bool(window.images.levels(still)))
+    qtbot.keyClick(view, Qt.Key.Key_P)
+    drag_still(qtbot, view, (600, 400), (680, 440))
+    qtbot.keyClicks(window.colour.desk.surface.lineEdit(), "hull side")
+    qtbot.keyClick(window.colour.desk.surface.lineEdit(), Qt.Key.Key_Return)
+    assert [s.name for s in session.build.all(Surface)] == ["hull side"]
+    assert len(session.build.all(ColourPatch)) == 1 and view.hasFocus()
+
+
+def test_a_step_is_moved_six_places_by_one_drag(qtbot: QtBot, demo_window: Window) -> None:
+    show_stage(demo_window, "Finish")
+    settle(qtbot, demo_window.session)
+    session, steps = demo_window.session, demo_window.finish.steps
+    demo_window.resize(1280, 1000)
+    QApplication.processEvents()
+    before, revision = [r.step.id for r in steps.rows_model.rows], session.build.revision
+
+    def middle(row: int) -> QPointF:
+        return QPointF(300, steps.rowViewportPosition(row) + steps.rowHeight(row) / 2)
+
+    drag(steps.viewport(), middle(2), middle(8) + QPoint(0, 4).toPointF())
+    assert session.build.revision == revision + 1
+    settle(qtbot, session)
+    after = [r.step.id for r in steps.rows_model.rows]
+    assert after.index(before[2]) == 8 and [i for i in after if i != before[2]] == [i for i in before if i != before[2]]
+    assert steps.current is not None and steps.current.step.id == before[2]
