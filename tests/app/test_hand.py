@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
+
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.stills.view import StillView
@@ -183,3 +186,41 @@ def test_after_a_ruler_the_keys_are_on_the_still_again(qtbot: QtBot, demo_window
     qtbot.keyClicks(pending.length, "12 mm")
     qtbot.keyClick(pending.length, Qt.Key.Key_Return)
     assert not pending.isVisible() and view.hasFocus()
+
+
+def test_an_empty_build_says_what_to_do_in_every_stage_and_begins_it(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "own.chalkreel")
+    for stage, button, list_of in (
+        ("Convert", "Add a feature", "features"),
+        ("Light", "Add a lamp", "lamps"),
+        ("Finish", "Add a zone", "zones"),
+    ):
+        show_stage(window, stage)
+        settle(qtbot, window.session)
+        window.stages[window.session.stage].refresh()
+        found = [b for b in window.stages[window.session.stage].card.findChildren(QPushButton) if b.text() == button]
+        assert len(found) == 1 and found[0].objectName() == "primary", stage
+        found[0].click()
+        table = getattr(window.stages[window.session.stage], list_of)
+        assert len(table.rows_model.rows) == 1 and table.state() == table.State.EditingState
+        window.stages[window.session.stage].refresh()
+        left = window.stages[window.session.stage].card.findChildren(QPushButton)
+        assert not [b for b in left if b.text() == button and not b.isHidden()]
+
+
+def test_a_model_that_stays_dark_is_not_asked_about_lamps(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "own.chalkreel")
+    show_stage(window, "Light")
+    box = next(b for b in window.light.form.findChildren(QCheckBox) if "dark" in b.text())
+    box.click()
+    settle(qtbot, window.session)
+    window.light.refresh()
+    assert window.session.build.info.dark and window.light.dark.isVisible() and not window.light.lit.isVisible()
+    assert window.chalkline.stations[3].count == 0
+    box.click()
+    window.light.refresh()
+    assert window.light.lit.isVisible()

@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QWidget
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.application import Application
 from chalkreel.app.measure.pages import SHEETS
 from chalkreel.app.session import Session
-from chalkreel.app.window import Window
+from chalkreel.app.start.page import StartPage
 
 LONGEST_WAIT_MS = 60_000
 PAINT_PAGES = ("Mix", "Layers", "Pots", "Shelf")
@@ -27,6 +28,7 @@ def take_shots(app: Application, folder: Path) -> None:
     """Visit each stage at 1280×800, wait for its answers, write one PNG each."""
     folder.mkdir(parents=True, exist_ok=True)
     assert app.window is not None and app.session is not None
+    _grab(_start_page(), folder / "0-start.png")
     app.window.resize(1280, 800)
     for number, stage in enumerate(STAGES, start=1):
         still, entity = CHOSEN.get(stage, ("still-1", ""))
@@ -50,6 +52,19 @@ def take_shots(app: Application, folder: Path) -> None:
         _grab(app.window, folder / f"2-measure-{page.lower().replace(' ', '-')}.png")
 
 
+def _start_page() -> StartPage:
+    """The page for a new build, filled in; the builds of whoever takes the picture are not shown."""
+    page = StartPage(builds=())
+    page.resize(1280, 800)
+    form = page.form
+    form.name.setText("Ninepin, Series, for the case")
+    form.version.setText("Series")
+    form.story.setText("18.6 m")
+    form.miniature.setText("775 mm")
+    form.replica.setText("1:72")
+    return page
+
+
 def settle(session: Session) -> None:
     """Let events run until no work is left and everything is painted."""
     loop = QEventLoop()
@@ -68,5 +83,5 @@ def settle(session: Session) -> None:
     loop.exec()
 
 
-def _grab(window: Window, path: Path) -> None:
+def _grab(window: QWidget, path: Path) -> None:
     window.grab().save(str(path))

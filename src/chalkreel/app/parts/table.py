@@ -20,7 +20,7 @@ from chalkreel.core.errors import RefusedError
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 MOST_PASTED = 500
-PADDING_PX = 14
+PADDING_PX = 4
 
 
 def own_id(row: Any) -> str:

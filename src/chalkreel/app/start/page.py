@@ -12,7 +12,7 @@ from chalkreel.app import theme
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.start.film import Film
 from chalkreel.app.start.new_build import NewBuild
-from chalkreel.app.start.recents import recents
+from chalkreel.app.start.recents import Recent, recents
 from chalkreel.document.format import SUFFIX
 
 
@@ -30,7 +30,7 @@ class StartPage(QWidget):
     open_asked = Signal(Path)
     demo_asked = Signal()
 
-    def __init__(self, refusal: str = "") -> None:
+    def __init__(self, refusal: str = "", builds: tuple[Recent, ...] | None = None) -> None:
         super().__init__()
         self.setObjectName("board")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -39,7 +39,8 @@ class StartPage(QWidget):
         self.resize(1100, 720)
         self.setAcceptDrops(True)
         self.open, self.demo = QPushButton("Open another file…"), QPushButton("Look at the demo build")
-        self.form, builds = NewBuild(), recents()
+        self.form = NewBuild()
+        builds = recents() if builds is None else builds
         self.film = Film(builds) if builds else None
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 14)
