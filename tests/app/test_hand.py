@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.stills.view import StillView
@@ -199,15 +199,17 @@ def test_an_empty_build_says_what_to_do_in_every_stage_and_begins_it(
     ):
         show_stage(window, stage)
         settle(qtbot, window.session)
-        window.stages[window.session.stage].refresh()
-        found = [b for b in window.stages[window.session.stage].card.findChildren(QPushButton) if b.text() == button]
-        assert len(found) == 1 and found[0].objectName() == "primary", stage
-        found[0].click()
+        card = window.stages[window.session.stage].card
+
+        def offered(card: QWidget = card, words: str = button) -> list[QPushButton]:
+            return [b for b in card.findChildren(QPushButton) if b.text() == words and b.isVisible()]
+
+        qtbot.waitUntil(lambda offered=offered: len(offered()) == 1)  # type: ignore[misc]
+        assert offered()[0].objectName() == "primary", stage
+        offered()[0].click()
         table = getattr(window.stages[window.session.stage], list_of)
         assert len(table.rows_model.rows) == 1 and table.state() == table.State.EditingState
-        window.stages[window.session.stage].refresh()
-        left = window.stages[window.session.stage].card.findChildren(QPushButton)
-        assert not [b for b in left if b.text() == button and not b.isHidden()]
+        qtbot.waitUntil(lambda offered=offered: not offered())  # type: ignore[misc]
 
 
 def test_a_model_that_stays_dark_is_not_asked_about_lamps(
