@@ -30,7 +30,7 @@ def test_the_contracts_catch_a_planted_violation(tmp_path: Path) -> None:
     shutil.copy(ROOT / "pyproject.toml", tmp_path)
     planted = tmp_path / "src/chalkreel/core/figures.py"
     planted.write_text(planted.read_text() + "\nfrom PySide6.QtCore import QPointF\n")
-    app = tmp_path / "src/chalkreel/app/start.py"
+    app = tmp_path / "src/chalkreel/app/start/page.py"
     app.write_text(app.read_text() + "\nimport numpy\n")
     run = (
         "import sys; sys.path.insert(0, 'src')\n"
