@@ -16,7 +16,9 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.parts.widths import NARROWEST_PX, shared_widths
 from chalkreel.app.window import Window
 from chalkreel.document.entities import KitPart, Lamp
+from chalkreel.document.store import Store
 from tests.app.conftest import show_stage
+from tests.builds import empty_build
 
 
 @pytest.fixture
@@ -189,3 +191,15 @@ def test_columns_share_the_room_there_is(wanted: list[int], stretch: list[bool],
 def test_cells_sort_as_people_order_them() -> None:
     words = ["", "10 mm", "9.5 mm", "Part 10", "part 9"]
     assert sorted(words, key=sort_key) == ["part 9", "Part 10", "9.5 mm", "10 mm", ""]
+
+
+def test_a_build_held_by_another_window_gets_no_row_and_says_so(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    path = tmp_path / "held.chalkreel"
+    holder = Store.create(path, empty_build("Held"))
+    window = opened(path)
+    show_stage(window, "Gather")
+    window.gather.parts.add_row()
+    assert not window.session.build.all(KitPart) and "Another window" in window.prompt.words.text()
+    holder.close()

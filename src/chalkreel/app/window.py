@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from datetime import datetime
 from functools import partial
 from pathlib import Path
@@ -210,8 +211,10 @@ class Window(QMainWindow):
         first = next(iter(build.all(Still)), None)
         picture = self.images.thumbnail(first.blob, first.pixel_aspect) if first is not None else None
         if picture is not None:
-            picture_path(str(path)).parent.mkdir(parents=True, exist_ok=True)
-            picture.save(str(picture_path(str(path))))
+            # Where there is no room for it, the start page does without.
+            with suppress(OSError):
+                picture_path(str(path)).parent.mkdir(parents=True, exist_ok=True)
+                picture.save(str(picture_path(str(path))))
 
     def return_to_place(self) -> None:
         """Go back to the stage, still and page at which the build was left."""

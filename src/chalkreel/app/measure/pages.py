@@ -21,7 +21,14 @@ from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import LengthUnit, format_length, parse_length, rough_length
-from chalkreel.core.scale_effects import ScaleEffect, scale_effects
+from chalkreel.core.scale_effects import (
+    FIGURE_MM,
+    FINEST_CUT_MM,
+    SMALL_LAMP_MM,
+    THIN_SHEET_MM,
+    ScaleEffect,
+    scale_effects,
+)
 from chalkreel.document.entities import Collar, Outline, RepeatedParts
 from chalkreel.edits.removing import removal
 
@@ -62,6 +69,7 @@ class SheetPage(QWidget):
         self.scales.setVisible(page == "Scales")
         self.view.setVisible(page in SHEETS)
         if page == "Scales":
+            self._follow_unit()
             self.scales.show_rows(scale_effects(session.build.chain, session.build.info.space_mm))
             return
         made = (session.build.all(kind) for kind in (Outline, Collar, RepeatedParts))
@@ -74,6 +82,12 @@ class SheetPage(QWidget):
         except RefusedError as refusal:
             self.sheet = None
             self.view.show_sheet(None, str(refusal))
+
+    def _follow_unit(self) -> None:
+        """The titles of what another scale would do name lengths, so they change with the unit."""
+        columns = self._scale_columns()
+        if [c.title for c in columns] != [c.title for c in self.scales.rows_model.columns]:
+            self.scales.set_columns(columns)
 
     def ask_save(self) -> None:
         """Save the sheet as PDF, SVG or DXF."""
@@ -140,8 +154,10 @@ class SheetPage(QWidget):
         )  # fmt: skip
 
     def _scale_columns(self) -> tuple[Column, ...]:
+        unit = self._session.build.info.unit
+
         def long(mm: float) -> str:
-            return rough_length(mm, self._session.build.info.unit)
+            return rough_length(mm, unit)
 
         def room(row: ScaleEffect) -> str:
             if row.room_mm is None:
@@ -154,10 +170,14 @@ class SheetPage(QWidget):
         return (
             Column("scale", lambda r: f"1:{r.ratio:.4g}{'  ← chosen' if r.chosen else ''}"),
             Column("length", lambda r: long(r.length_mm), right=True),
-            Column("figure of 1.75 m", lambda r: long(r.figure_mm), right=True),
-            Column("0.25 mm cut is", lambda r: f"{long(r.finest_in_story_mm)} in the story", right=True),
-            Column("1.8 mm lamp is", lambda r: long(r.lamp_in_story_mm), right=True),
-            Column("0.25 mm sheet is", lambda r: long(r.sheet_in_story_mm), right=True),
+            Column(f"figure of {format_length(FIGURE_MM, unit)}", lambda r: long(r.figure_mm), right=True),
+            Column(
+                f"{format_length(FINEST_CUT_MM, unit)} cut is",
+                lambda r: f"{long(r.finest_in_story_mm)} in the story",
+                right=True,
+            ),
+            Column(f"{format_length(SMALL_LAMP_MM, unit)} lamp is", lambda r: long(r.lamp_in_story_mm), right=True),
+            Column(f"{format_length(THIN_SHEET_MM, unit)} sheet is", lambda r: long(r.sheet_in_story_mm), right=True),
             Column("in its space", room, state=fits),
         )
 

@@ -129,8 +129,12 @@ class Table(QTableView):
         if self._add is None:
             return
         key = self._add()
+        made = self._session.build.entities.get(key)
+        if made is None:
+            # Refused, as in a build that another window holds; it has been said.
+            return
         # The stage shows it through the event loop; it is wanted now.
-        self.rows_model.show_rows((*self.rows_model.rows, self._session.build.entities[key]), self.rows_model.stale)
+        self.rows_model.show_rows((*self.rows_model.rows, made), self.rows_model.stale)
         number = self.rows_model.row_of(key)
         first = next(n for n, c in enumerate(self.rows_model.columns) if c.put is not None and not c.tick)
         index = self.rows_model.index(number, first)
