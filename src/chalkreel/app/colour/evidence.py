@@ -119,9 +119,10 @@ class EvidencePlot(KeyChoices):
             swatches.line(painter, place.topLeft() + QPointF(0, CHIP + 3),
                           place.topLeft() + QPointF(2 * chip, CHIP + 3), 2.4)  # fmt: skip
         text = vote_words(vote, "\n")
-        swatches.words(painter, QRectF(place.left(), place.top() + CHIP + 6, place.width() - 4, 90), text, 11)
+        # Words wrap where columns are narrow, so the bar stands above them.
+        swatches.words(painter, QRectF(place.left(), place.top() + CHIP + 13, place.width() - 4, 90), text, 11)
         if vote.counts and not vote.problem:
-            bar = QRectF(place.left(), place.top() + CHIP + 62 + (15 if vote.odd else 0), 2 * chip, 5)
+            bar = QRectF(place.left(), place.top() + CHIP + 6, 2 * chip, 5)
             painter.fillRect(
                 QRectF(bar.left(), bar.top(), bar.width() * min(1.0, vote.weight), 5), QColor(swatches.INK)
             )

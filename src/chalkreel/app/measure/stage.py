@@ -32,6 +32,8 @@ from chalkreel.edits.removing import removal
 
 # Columns of the dimension table that only one page needs.
 STORY, STOCK, DRAWN = 1, 4, 6
+# Below this the story and the stock give their room to the names.
+NARROW_PX = 700
 
 
 class MeasureStage(Stage):
@@ -95,8 +97,10 @@ class MeasureStage(Stage):
         self._front.setCurrentWidget(self.desk if page == "Stills" else self.sheet_page)
         self.save.setVisible(page in SHEETS)
         self.table.setVisible(page in ("Stills", "Three views"))
+        narrow = self.table.width() < NARROW_PX
         for column in (STORY, STOCK, DRAWN):
-            self.table.setColumnHidden(column, (page == "Three views") is (column != DRAWN))
+            elsewhere = (page == "Three views") is (column != DRAWN)
+            self.table.setColumnHidden(column, elsewhere or (narrow and column != DRAWN))
         if page == "Stills":
             self.desk.refresh()
         else:
