@@ -26,6 +26,7 @@ from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.core.figures import plural
 from chalkreel.edits.removing import removal
 
 
@@ -120,7 +121,7 @@ class BenchStage(Stage):
             return
         card.heading("So far")
         hours = answers.spent.minutes / 60
-        card.figure("time at the bench", f"{hours:.1f} h", f"in {answers.spent.entries} entries")
+        card.figure("time at the bench", f"{hours:.1f} h", "in " + plural(answers.spent.entries, "entry", "entries"))
         card.figure("money spent", f"{answers.spent.cost:.2f}", "in your currency")
         card.heading("Lessons for the steps ahead")
         found = answers.sequence.reminders if answers.sequence else ()

@@ -12,6 +12,7 @@ from chalkreel.app.colour import model, pots, shelf
 from chalkreel.app.parts.card import AnswerColumn as Card
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.figures import plural
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.paint_entities import ShelfPaint, Surface
 from chalkreel.edits.removing import removal
@@ -122,7 +123,7 @@ class Report:
             card.sentence("No zone in Finish uses this surface yet.", "quiet")
             return
         batch = need.batch
-        card.figure(f"{need.area_cm2:.0f} cm², up to {need.coats} coats, cup losses and touch-up",
+        card.figure(f"{need.area_cm2:.0f} cm², up to {plural(need.coats, 'coat')}, cup losses and touch-up",
                     f"{batch.millilitres:.1f} ml", f"the recipe {batch.repeats} times")  # fmt: skip
         for amount in batch.amounts:
             card.sentence(
@@ -199,7 +200,9 @@ class Report:
         self._card.heading("Surfaces")
         for other in colours.surfaces:
             best = other.best[0] if other.best else None
-            words = f"{other.name}: " + (f"ΔE00 {best.delta_e:.1f}, {len(best.drops)} paints" if best else "no recipe")
+            words = f"{other.name}: " + (
+                f"ΔE00 {best.delta_e:.1f}, {plural(len(best.drops), 'paint')}" if best else "no recipe"
+            )
             chosen = "● " if other.surface_id == row.surface_id else ""
             self._card.button(chosen + words, partial(self._session.select, other.surface_id))
 

@@ -17,7 +17,7 @@ from chalkreel.app.session import Session
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.media.decode import decode
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.atomic import written_over
@@ -230,7 +230,7 @@ def my_shelf_out(session: Session) -> None:
     from chalkreel.exchange.shelf import shelf_csv
 
     written_over(path, lambda part: part.write_text(shelf_csv(mine.values()), encoding="utf-8"))
-    session.prompted.emit(f"Your shelf now holds {len(mine)} paints; other builds can bring them in.")
+    session.prompted.emit(f"Your shelf now holds {plural(len(mine), 'paint')}; other builds can bring them in.")
 
 
 def _read(path: Path) -> bytes:

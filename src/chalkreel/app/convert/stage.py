@@ -14,6 +14,7 @@ from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.figures import plural
 from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
 from chalkreel.document.entity import new_id
 from chalkreel.edits.removing import removal
@@ -81,7 +82,7 @@ class ConvertStage(Stage):
             return
         found = answers.conversion
         card.heading("The conversion")
-        card.figure("work at the bench", f"{found.hours:.1f} h", note=f"{len(found.rows)} jobs", state="plain")
+        card.figure("work at the bench", f"{found.hours:.1f} h", note=plural(len(found.rows), "job"), state="plain")
         self.matters()
         card.heading("Cut list")
         for words in model.cut_list(answers) or ("nothing to cut to size",):

@@ -17,6 +17,7 @@ from chalkreel.app.parts.rows import RowModel
 from chalkreel.app.parts.widths import shared_widths
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 MOST_PASTED = 500
@@ -158,7 +159,7 @@ class Table(QTableView):
         if len(lines) > MOST_PASTED:
             raise RefusedError(f"At most {MOST_PASTED} rows are pasted at once.")
         columns = self.rows_model.columns
-        with self._session.gesture(f"{len(lines)} rows pasted"):
+        with self._session.gesture(f"{plural(len(lines), 'row')} pasted"):
             for number, cells in enumerate(lines, start=1):
                 key = self._add()
                 for column, words in cells.items():
