@@ -102,3 +102,19 @@ def test_the_room_of_common_screens() -> None:
         "usual",
         "wide",
     ]
+
+
+def test_text_and_controls_are_magnified_from_the_next_start_on(demo_window: Window) -> None:
+    demo_window.actions_by_id["larger"].trigger()
+    demo_window.actions_by_id["larger"].trigger()
+    assert "130 %" in demo_window.prompt.words.text()
+    script = (
+        "from chalkreel.app.magnify import put_in_force; put_in_force()\n"
+        "from PySide6.QtWidgets import QApplication, QWidget; app = QApplication([])\n"
+        "print(QWidget().devicePixelRatioF())"
+    )
+    done = subprocess.run([sys.executable, "-c", script], check=True, capture_output=True, text=True)
+    assert float(done.stdout) == pytest.approx(1.3)
+    for _ in range(2):
+        demo_window.actions_by_id["smaller"].trigger()
+    assert "100 %" in demo_window.prompt.words.text()

@@ -33,6 +33,7 @@ from chalkreel.app.exports import Exports
 from chalkreel.app.files import Files
 from chalkreel.app.help_page import HelpPage
 from chalkreel.app.jobs import Progress
+from chalkreel.app.magnify import magnify
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.moments import Moments
 from chalkreel.app.parts import card
@@ -309,6 +310,8 @@ class Window(QMainWindow):
             "pack": self.files.ask_pack,
             "moments": lambda: self.moments.show_over(),  # noqa: PLW0108 - the list is made later
             "theme": self.theme_asked.emit,
+            "larger": lambda: session.prompted.emit(magnify(1)),
+            "smaller": lambda: session.prompted.emit(magnify(-1)),
             "card": self._turn_card,
             "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
             "help": lambda: self.help.turn(),  # noqa: PLW0108 - the page is made later
