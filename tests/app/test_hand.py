@@ -226,3 +226,13 @@ def test_a_model_that_stays_dark_is_not_asked_about_lamps(
     box.click()
     window.light.refresh()
     assert window.light.lit.isVisible()
+
+
+def test_return_presses_the_button_that_has_the_keys(qtbot: QtBot, demo_window: Window) -> None:
+    show_stage(demo_window, "Gather")
+    in_front(qtbot, demo_window)
+    add = next(b for b in demo_window.gather.centre.findChildren(QPushButton) if b.text() == "Add part")
+    before = len(demo_window.gather.parts.rows_model.rows)
+    add.setFocus()
+    qtbot.keyClick(add, Qt.Key.Key_Return)
+    assert len(demo_window.gather.parts.rows_model.rows) == before + 1

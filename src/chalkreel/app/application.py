@@ -17,9 +17,9 @@ from PySide6.QtCore import QCoreApplication, QEvent, QLocale, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from chalkreel.app import theme
+from chalkreel.app.focus_keys import FocusKeys
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
-from chalkreel.app.undo_reach import UndoReach
 from chalkreel.app.window import Window, window_theme
 from chalkreel.document.atomic import shown
 from chalkreel.document.format import SUFFIX, DocumentRefusedError
@@ -53,7 +53,7 @@ class Application(QApplication):
         self.session: Session | None = None
         self.start: StartPage | None = None
         self._scratch: tempfile.TemporaryDirectory[str] | None = None
-        self._undo_reach = UndoReach(self)
+        self._focus_keys = FocusKeys(self)
         sys.excepthook = self._unexpected
 
     def begin(self, path: Path | None) -> None:
