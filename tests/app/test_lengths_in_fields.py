@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QInputMethodEvent
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QTableView, QWidget
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
 from chalkreel.document.entities import Collar, KitPart
-from tests.app.conftest import show_stage
+from tests.app.conftest import settle, show_stage
+from tests.app.layout_check import pages, show
 from tests.core.test_lengths import SPELLINGS
 
 
@@ -127,3 +129,35 @@ def test_the_space_for_the_model(qtbot: QtBot, build: Window) -> None:
             qtbot.keyClick(field, Qt.Key.Key_Escape)
         else:
             assert stands == pytest.approx(mm), text
+
+
+def shown_words(window: Window) -> set[str]:
+    """Every word that can be read in the window now: labels, buttons, fields, examples in them, cells."""
+    found = set()
+    for widget in window.findChildren(QWidget):
+        if not widget.isVisible():
+            continue
+        if isinstance(widget, (QLabel, QAbstractButton, QLineEdit)):
+            found.add(widget.text())
+        if isinstance(widget, QLineEdit):
+            found.add(widget.placeholderText())
+        if isinstance(widget, QTableView):
+            model = widget.model()
+            found |= {
+                str(model.index(r, c).data()) for r in range(model.rowCount()) for c in range(model.columnCount())
+            }
+            found |= {str(model.headerData(c, Qt.Orientation.Horizontal)) for c in range(model.columnCount())}
+    return found
+
+
+def test_in_an_inch_build_no_millimetre_is_left_but_in_the_users_own_words(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    session.edit("units", session.build.info, unit="inch")
+    session.select("dim-Fan flange diameter")
+    settle(qtbot, session)
+    own = str(list(session.build.entities.values()))
+    for stage, page in pages(demo_window):
+        show(demo_window, stage, page)
+        for words in shown_words(demo_window):
+            for match in re.finditer(r"[\d.]+ ?mm\b", words):
+                assert match[0] in own, (stage, page, words)
