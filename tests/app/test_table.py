@@ -203,3 +203,12 @@ def test_a_build_held_by_another_window_gets_no_row_and_says_so(
     window.gather.parts.add_row()
     assert not window.session.build.all(KitPart) and "Another window" in window.prompt.words.text()
     holder.close()
+
+
+def test_a_row_that_is_chosen_elsewhere_is_brought_into_view(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    show_stage(demo_window, "Finish")
+    session.select("Hull/Hazard band/stripe")
+    steps = demo_window.finish.steps
+    qtbot.waitUntil(lambda: steps.viewport().rect().contains(steps.visualRect(steps.currentIndex()).center()))
+    assert steps.current is not None and steps.current.step.id == "Hull/Hazard band/stripe"

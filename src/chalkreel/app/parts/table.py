@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt
+from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt, QTimer
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemDelegate, QApplication, QHeaderView, QTableView, QWidget
 
@@ -124,6 +124,8 @@ class Table(QTableView):
         number = self.rows_model.row_of(key)
         if number >= 0 and number != self.currentIndex().row():
             self.setCurrentIndex(self.rows_model.index(number, max(0, self.currentIndex().column())))
+            # A stage shown for the first time is laid out after this.
+            QTimer.singleShot(0, self, lambda: self.scrollTo(self.currentIndex()))
 
     def add_row(self) -> None:
         """Make a row and open its first cell; Enter in it makes the next."""
