@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtGui import QMouseEvent, QNativeGestureEvent, QPointingDevice, QWheelEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -100,6 +100,17 @@ def test_wheels_and_fingers(
     wheel(view, QPoint(*turn), QPoint(*fingers), phase, held)
     assert (view.port.zoom != before.zoom) is (does == "zoom")
     assert view.port != before
+
+
+def test_a_pinch_zooms_where_the_fingers_are(view: StillView) -> None:
+    at, before = QPointF(200, 120), view.port
+    under = view.to_still(at)
+    event = QNativeGestureEvent(
+        Qt.NativeGestureType.ZoomNativeGesture, QPointingDevice.primaryPointingDevice(), 2, at, at,
+        view.mapToGlobal(at), 0.25, QPointF(), 1,
+    )  # fmt: skip
+    QApplication.sendEvent(view, event)
+    assert view.zoom == pytest.approx(1.25 * before.zoom) and view.to_still(at) == pytest.approx(under)
 
 
 def test_arrows_pan_where_no_mark_is_held(qtbot: QtBot, view: StillView) -> None:

@@ -1,5 +1,6 @@
 """The core without the toolkit, held three ways."""
 
+import os
 import shutil
 import subprocess
 import sys
@@ -40,3 +41,17 @@ def test_the_contracts_catch_a_planted_violation(tmp_path: Path) -> None:
     assert done.returncode != 0
     assert "The core knows no toolkit, no document, no window BROKEN" in done.stdout
     assert "The window computes nothing BROKEN" in done.stdout
+
+
+def test_the_first_window_loads_nothing_that_computes() -> None:
+    """A word taken from the answers once brought NumPy along, and a third of a second."""
+    run = (
+        "import sys\n"
+        "from chalkreel.app.application import Application\n"
+        "app = Application(['chalk-reel']); app.open_demo()\n"
+        "print(sorted({'numpy', 'cv2', 'PIL', 'scipy', 'shapely', 'reportlab'} & set(sys.modules)))\n"
+        "app.close_build()"
+    )
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run([sys.executable, "-c", run], env=env, capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

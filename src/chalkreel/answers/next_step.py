@@ -55,7 +55,8 @@ def _gather(build: Build, _: Answers | None) -> NextStep | None:
     if not stills:
         return NextStep("Add the stills you have: drop them on the window, paste them, or choose files.", "add stills",
                         "Add stills…")  # fmt: skip
-    vague = next((s for s in stills if s.still_kind == "other"), None)
+    # Whoever has said anything of a still is not asked again.
+    vague = next((s for s in stills if s.still_kind == "other" and s.side == "several"), None)
     if vague is not None:
         words = f"Say what still {vague.number} is: its side, its version, and what kind of picture."
         return NextStep(words, "describe", f"Describe still {vague.number}", vague.id)

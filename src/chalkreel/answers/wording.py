@@ -7,9 +7,10 @@ from collections.abc import Mapping
 
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
+from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.schedule import Missed
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.core.lengths import LengthUnit, length_pm
+from chalkreel.core.lengths import INCH_MM, LengthUnit, length_pm, length_words, metres_pm
 from chalkreel.core.measure.advice import Advice
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.faults import Fault
@@ -36,6 +37,28 @@ def name_of(build: Build, entity_id: str) -> str:
 def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     """Names one after the other."""
     return ", ".join(name_of(build, i) for i in entity_ids)
+
+
+def stock_words(row: SizeRow, unit: LengthUnit) -> str:
+    """The stock nearest to a size, and what it is off by."""
+    if row.stock is None:
+        return "cut to length"
+    error = f"{row.stock.error_mm:+.2f}" if unit == "mm" else f"{row.stock.error_mm / INCH_MM:+.3f}"
+    return f"{row.stock.words}, {error}"
+
+
+def story_words(size: Size, unit: LengthUnit) -> str:
+    """An in-story size: metres throughout, so that a column compares, or feet and inches."""
+    if unit == "mm":
+        return " ".join(metres_pm(size.mm, size.half_width_mm))
+    return length_words(size.mm, size.half_width_mm, unit)
+
+
+def size_words(size: Size, unit: LengthUnit) -> str:
+    """A size with its 95 % interval in the unit chosen."""
+    if unit == "mm":
+        return format_pm(size.mm, size.half_width_mm, "mm")
+    return length_words(size.mm, size.half_width_mm, unit)
 
 
 def short_words(size: Size, unit: LengthUnit) -> str:

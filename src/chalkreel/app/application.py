@@ -115,7 +115,7 @@ class Application(QApplication):
 
     def close_build(self) -> None:
         """Close window and file; all is saved."""
-        if self.window is not None and self._scratch is None:
+        if self.window is not None and self.session is not None and not self._is_scratch(self.session.store.path):
             self.window.remember()
         self._close_window()
         if self.session is not None:
@@ -126,6 +126,9 @@ class Application(QApplication):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
             gc.unfreeze()
             gc.collect()
+
+    def _is_scratch(self, path: Path) -> bool:
+        return self._scratch is not None and path.is_relative_to(self._scratch.name)
 
     def _close_window(self) -> None:
         if self.window is not None:

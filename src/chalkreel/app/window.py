@@ -207,7 +207,7 @@ class Window(QMainWindow):
         remember(Recent(
             str(path), build.info.name, f"{' – '.join(lengths)}, 1:{chain.replica_ratio:.4g}", session.stage,
             session.still_id, switch.page if switch is not None else "", step.words if step else "",
-            datetime.now().isoformat(timespec="minutes"),
+            datetime.now(),
         ))  # fmt: skip
         first = next(iter(build.all(Still)), None)
         picture = self.images.thumbnail(first.blob, first.pixel_aspect) if first is not None else None

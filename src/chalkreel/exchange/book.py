@@ -30,12 +30,12 @@ from chalkreel.answers.drawing import three_view
 from chalkreel.answers.log import in_time
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.templates import templates
-from chalkreel.answers.wording import lack_words, missed_words, size_name
+from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, story_words
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
-from chalkreel.core.lengths import format_length, length_words
+from chalkreel.core.lengths import format_length
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
@@ -158,7 +158,7 @@ class _Book:
                 rows.append([name, lack_words(self.build, r.lack), "", "", "", r.verdict.words])
                 continue
             rows.append([
-                name, *(length_words(s.mm, s.half_width_mm, unit) for s in (r.story, r.miniature, r.replica)),
+                name, story_words(r.story, unit), size_words(r.miniature, unit), size_words(r.replica, unit),
                 r.stock.words if r.stock else "cut to length", r.verdict.words,
             ])  # fmt: skip
         return self._section("Sizes", rows, (32, 28, 29, 29, 26, 30))

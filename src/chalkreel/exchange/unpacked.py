@@ -28,7 +28,7 @@ _SUFFIXES = ((b"\x89PNG", ".png"), (b"\xff\xd8", ".jpg"), (b"II*", ".tif"), (b"M
 
 
 def unpack(build: Build, blob: Callable[[str], bytes], folder: Path) -> None:
-    """Write the folder, whole or not at all; nothing that is there already is touched.
+    """Write the folder: it gets its name once all is in it, and nothing that is there already is touched.
 
     Raises
     ------

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
 from dataclasses import dataclass
+
+import msgspec
 
 from chalkreel.answers.coverage import WANTED_SIDES
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.lengths import LengthUnit, parse_length
 from chalkreel.core.media.aspect import LARGEST_ASPECT, PIXEL_SHAPES, SMALLEST_ASPECT
+from chalkreel.document.changes import Edits
 from chalkreel.document.entities import SIDES, Side, Still, Version
 from chalkreel.document.snapshot import Build
 
@@ -57,6 +61,13 @@ def wall(build: Build) -> Wall:
         for version_id, name in named
     )
     return Wall(sides, rows)
+
+
+def described(build: Build, still_ids: Set[str], side: Side, version_id: str) -> tuple[str, Edits]:
+    """The change that says of stills that they show a side of a version, and what it is called."""
+    stills = [s for s in build.all(Still) if s.id in still_ids]
+    words = f"still {stills[0].number}" if len(stills) == 1 else plural(len(stills), "still")
+    return f"{words}: {side}", {s.id: msgspec.structs.replace(s, side=side, version_id=version_id) for s in stills}
 
 
 def pixel_shapes(aspect: float) -> list[tuple[str, str]]:

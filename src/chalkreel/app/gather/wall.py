@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import msgspec
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.app.gather.model import Wall, wall
+from chalkreel.app.gather.model import Wall, described, wall
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Side, Still
 
 HEAD, ROW_TITLE, CELL_H = 26, 22, 96
@@ -146,11 +144,7 @@ class ContactWall(QWidget):
 
     def _describe(self, side: Side, version_id: str) -> None:
         """Say of all chosen stills that they show a side of a version, as one change."""
-        session = self._session
-        stills = [s for s in session.build.all(Still) if s.id in self._chosen]
-        words = f"still {stills[0].number}" if len(stills) == 1 else f"{len(stills)} stills"
-        edits: Edits = {s.id: msgspec.structs.replace(s, side=side, version_id=version_id) for s in stills}
-        session.commit(f"{words}: {side}", edits)
+        self._session.commit(*described(self._session.build, self._chosen, side, version_id))
 
     def _cell_at(self, point: QPointF) -> tuple[QRectF, Side, str] | None:
         return next((cell for cell in self._cells if cell[0].contains(point)), None)

@@ -9,19 +9,16 @@ import msgspec
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.sizes import AngleSize, PlaneRow, SizeRow, Sizes
-from chalkreel.answers.wording import lack_words, name_of, short_words, size_name
+from chalkreel.answers.wording import lack_words, name_of, short_words, size_name, size_words, stock_words, story_words
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import figure_pm, format_pm, parse_number, parse_side_ratio
 from chalkreel.core.lengths import (
-    INCH_MM,
     UNIT_MM,
     LengthUnit,
     format_length,
     length_pm,
-    length_words,
-    metres_pm,
     parse_length,
 )
 from chalkreel.core.measure.combine import Size
@@ -119,28 +116,6 @@ def _dimension_row(build: Build, row: SizeRow, unit: LengthUnit) -> DimensionRow
         row.verdict.words,
         state,
     )
-
-
-def stock_words(row: SizeRow, unit: LengthUnit) -> str:
-    """The stock nearest to a size, and what it is off by."""
-    if row.stock is None:
-        return "cut to length"
-    error = f"{row.stock.error_mm:+.2f}" if unit == "mm" else f"{row.stock.error_mm / INCH_MM:+.3f}"
-    return f"{row.stock.words}, {error}"
-
-
-def story_words(size: Size, unit: LengthUnit) -> str:
-    """An in-story size: metres throughout, so that a column compares, or feet and inches."""
-    if unit == "mm":
-        return " ".join(metres_pm(size.mm, size.half_width_mm))
-    return length_words(size.mm, size.half_width_mm, unit)
-
-
-def size_words(size: Size, unit: LengthUnit) -> str:
-    """A size with its 95 % interval in the unit chosen."""
-    if unit == "mm":
-        return format_pm(size.mm, size.half_width_mm, "mm")
-    return length_words(size.mm, size.half_width_mm, unit)
 
 
 def size_figure(size: Size, unit: LengthUnit) -> tuple[str, str]:

@@ -38,6 +38,8 @@ class Echo(QObject):
             self.label = PlainLabel()
             self.label.setParent(self._field.window())
             self.label.setObjectName("echo")
+            # A cell's field lives as long as its edit; the label hangs on the window.
+            self._field.destroyed.connect(self.label.deleteLater)
             self.label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.label.setText(words)
         self.label.set_state(state)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QImage, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
@@ -56,7 +54,7 @@ class Film(QListWidget):
 def _next_words(build: Recent) -> str:
     if not build.there:
         return "Not found where it was: open it from its new place."
-    return f"Next: {build.next_words}" if build.next_words else "Nothing presses here."
+    return f"Next: {build.next_words}" if build.next_words else ""
 
 
 class _Frames(QStyledItemDelegate):
@@ -110,7 +108,7 @@ class _Frames(QStyledItemDelegate):
         painter.drawText(QRectF(room.left(), y + 36, room.width(), 34), wrap, mark + _next_words(build))
         painter.setFont(theme.font(11))
         painter.setPen(QColor(t.quiet))
-        left = datetime.fromisoformat(build.at)
+        left = build.at
         painter.drawText(QPointF(room.left(), room.bottom()), f"left {left:%a} {left.day} {left:%b %Y, %H:%M}")
 
     def _line(self, painter: QPainter, build: Recent, room: QRectF, y: float) -> None:

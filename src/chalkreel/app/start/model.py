@@ -6,17 +6,15 @@ from dataclasses import dataclass
 from typing import Final
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.core.lengths import LengthUnit, format_length, parse_length
 from chalkreel.core.scale import STUDIO_SCALE, ScaleChain, edit_link
-from chalkreel.document.entities import SOURCES, Source
+from chalkreel.document.entities import Source
 
 RATIOS: Final = (24, 32, 48, 72, 96, 144)
-SOURCE_WORDS: Final[dict[Source, tuple[str, str]]] = {
-    "kit": ("a kit", "a list of its parts to tick off"),
-    "printed parts": ("printed parts", "wash and sand before primer"),
-    "sheet and rod": ("sheet and rod", "sizes rounded to stock"),
-    "soft vinyl": ("soft vinyl", "wash, heat, fill"),
-}
+SOURCE_WORDS: Final[dict[Source, str]] = {
+    "kit": "a kit", "printed parts": "printed parts", "sheet and rod": "sheet and rod", "soft vinyl": "soft vinyl",
+}  # fmt: skip
 STANDING_MM: Final = 1750.0
 
 
@@ -72,7 +70,8 @@ def same_words() -> str:
 
 def laid_out(sources: tuple[Source, ...], dark: bool, stills: int) -> str:
     """What is there when the build is begun."""
-    words = [SOURCE_WORDS[source][1] for source in SOURCES if source in sources]
-    words.append("no lamps: Light is put away" if dark else "Light is laid out")
-    words.append(f"{stills} still{'s' if stills > 1 else ''} on the reel" if stills else "stills to be added in Gather")
+    words = ["A kit list to tick off"] if "kit" in sources else ["No kit list"]
+    words.append("no questions about lamps" if dark else "a list of lamps to fill")
+    words.append("Saturday afternoons at the bench until you say otherwise in Finish")
+    words.append(f"{plural(stills, 'still')} on the reel" if stills else "no still yet")
     return ", ".join(words) + "."

@@ -23,6 +23,7 @@ from chalkreel.app.parts.echo import Echo
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.start import model
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.core.lengths import LengthUnit, understood
 from chalkreel.document.entities import SOURCES, Source
 from chalkreel.document.format import SUFFIX, build_path
@@ -47,7 +48,7 @@ class NewBuild(QWidget):
         self.story, self.miniature, self.replica = QLineEdit(), QLineEdit(), QLineEdit()
         self.unit = QComboBox()
         self.unit.addItems(["mm", "inch"])
-        self.sources = {source: QCheckBox(words[0]) for source, words in model.SOURCE_WORDS.items()}
+        self.sources = {source: QCheckBox(words) for source, words in model.SOURCE_WORDS.items()}
         self.sources["kit"].setChecked(True)
         self.dark = QCheckBox("it stays dark")
         self.ratios = [QPushButton(model.ratio_words(ratio)) for ratio in model.RATIOS]
@@ -63,8 +64,7 @@ class NewBuild(QWidget):
     def take_stills(self, paths: tuple[Path, ...]) -> None:
         """Add stills that the build begins with."""
         self.stills = (*self.stills, *(p for p in paths if p not in self.stills))
-        count = len(self.stills)
-        self.stills_told.setText(f"{count} still{'s' if count > 1 else ''} chosen")
+        self.stills_told.setText(f"{plural(len(self.stills), 'still')} chosen")
         self.follow()
 
     def told(self) -> Beginning:

@@ -100,9 +100,9 @@ class StartPage(QWidget):
 def _greeting() -> QWidget:
     """What the program is for, where there is no build yet."""
     words = PlainLabel(
-        "From reference stills to a finished replica: sizes with honest errors, drops of paint, a conversion list, "
-        "lights that light, and an order that will not ruin the model.\n\nTell a little about your build at the "
-        "right, or look at the demo build first: an ice tender with everything filled in."
+        "From reference stills to a finished replica: sizes with honest errors, drops of paint, a conversion list, a "
+        "circuit for the lamps, and an order of steps with a reason for every rule.\n\nTell a little about your build "
+        "at the right, or look at the demo build first: an ice tender with everything filled in."
     )
     words.setWordWrap(True)
     words.setFont(theme.font(15))

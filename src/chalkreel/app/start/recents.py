@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -14,7 +15,7 @@ MOST_KEPT = 12
 
 
 class Recent(msgspec.Struct, frozen=True):
-    """One build as it was left; `at` is an ISO time."""
+    """One build as it was left, and when."""
 
     path: str
     name: str
@@ -23,7 +24,7 @@ class Recent(msgspec.Struct, frozen=True):
     still_id: str
     page: str
     next_words: str
-    at: str
+    at: datetime
 
     @property
     def there(self) -> bool:
