@@ -121,7 +121,7 @@ def test_a_poor_start_never_stands_for_a_better_solution(store: Store, demo_answ
     wrong = reel_inputs(exchanged(store.build, "still-3"))
     poor = solved_reel(wrong, (demo_answers.sizes.reel.start,), lambda _: True).start
     assert poor is not None
-    found = solved_reel(inputs, (Start(poor.estimate, 50.0),), lambda _: True)
+    found = solved_reel(inputs, (Start(poor.estimate, 50.0, fits=False, left_out=frozenset()),), lambda _: True)
     assert found.solution is not None and demo_answers.sizes.reel.solution is not None
     assert found.solution.cost == pytest.approx(demo_answers.sizes.reel.solution.cost, rel=1e-4)
 

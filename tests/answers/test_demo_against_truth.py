@@ -90,7 +90,7 @@ def test_a_wrong_ruler_of_the_reel_is_named_and_its_removal_is_tried_out(demo_an
     reel = solved_reel(
         reel_inputs(with_entity(build, msgspec.structs.replace(wheel, length_mm=25.0))), (), lambda _: True
     )
-    assert [(f.kind, f.ruler) for f in reel.faults] == [("ruler", wheel.id)]
+    assert [(f.kind, f.rulers) for f in reel.faults] == [("ruler", (wheel.id,))]
     assert reel.effect is not None and reel.effect.fault == reel.faults[0]
     assert {name_of(build, i) for i, _ in reel.effect.changes} >= {"Fins apart", "Hatch length"}
 

@@ -13,7 +13,7 @@ from chalkreel.answers.scene_of import quantity_of, scene_of
 from chalkreel.answers.sizes import sizes
 from chalkreel.answers.wording import lack_words
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.faults.fault import Fault
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.quantities import Across, Angle, Distance
 from chalkreel.document.entities import (
@@ -37,11 +37,11 @@ from chalkreel.edits.marking import (
     mark_landmark,
     mark_repeats,
     mark_rim,
-    repair,
     span,
     trace,
 )
 from chalkreel.edits.removing import removal
+from chalkreel.edits.repairing import repairs
 from chalkreel.edits.squaring import square_up
 
 
@@ -153,12 +153,12 @@ def test_repairs_touch_the_culprit_alone(store: Store) -> None:
     put(store, "port fin", 70.0, "s2")
     known = KnownLength(id="k", name="rule", length_mm=10.0, sigma_mm=0.1, link="miniature", a_id=port, b_id=starboard)
     store.commit("ruler", {"k": known})
-    swap = repair(store.build, Fault("swap", 9.0, "s1", (port, starboard)))
+    swap = repairs(store.build, Fault("swap", 9.0, "s1", (port, starboard)))[0].edits
     assert sorted(m.landmark_id for m in swap.values()) == sorted((port, starboard))  # type: ignore[union-attr]
-    gone = repair(store.build, Fault("mark", 9.0, "s2", (port,)))
+    gone = repairs(store.build, Fault("mark", 9.0, "s2", (port,)))[0].edits
     assert list(gone.values()) == [None] and len(gone) == 1
-    assert repair(store.build, Fault("ruler", 9.0, ruler="k")) == {"k": None}
-    (wide,) = repair(store.build, Fault("aspect", 9.0, "s2", aspect=16 / 15)).values()
+    assert repairs(store.build, Fault("ruler", 9.0, rulers=("k",)))[0].edits == {"k": None}
+    (wide,) = repairs(store.build, Fault("aspect", 9.0, "s2", aspect=16 / 15))[0].edits.values()
     assert isinstance(wide, Still) and wide.pixel_aspect == 16 / 15 and wide.id == "s2"
 
 

@@ -23,7 +23,7 @@ from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
 from chalkreel.document.entities import Still
-from chalkreel.document.gallery import Gallery
+from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -117,7 +117,7 @@ class ColourAnswers:
 
     def _evidence_of(self, build: Build) -> Evidence:
         anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
-        stills = tuple((s.id, s.number, s.blob, s.side, s.version_id, s.trust) for s in build.all(Still))
+        stills = tuple((s.id, s.number, picture_name(s), s.side, s.version_id, s.trust) for s in build.all(Still))
         key = (build.info.version_id, build.all(ColourPatch), stills, anchors)
         return self._evidence.get(key, lambda: gather_evidence(build, self._sampler))
 

@@ -13,7 +13,10 @@ from chalkreel.answers.scene_of import quantity_of, scene_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.advice import Advice, advise
 from chalkreel.core.measure.axis import Axis
-from chalkreel.core.measure.faults import Fault, RulerCheck, check_rulers, find_faults, repaired, residuals_px
+from chalkreel.core.measure.faults.fault import Fault, repaired
+from chalkreel.core.measure.faults.find import find_faults
+from chalkreel.core.measure.faults.marks import residuals_px
+from chalkreel.core.measure.faults.rulers import RulerCheck, check_rulers, widened_by_rulers
 from chalkreel.core.measure.ghosts import Ghost, ghosts, search_line
 from chalkreel.core.measure.profile import FocalDoubt, focal_doubt, measured_with_profile
 from chalkreel.core.measure.quantities import Across, Angle, Distance, Measured, Quantity, direction_open, in_one_place
@@ -21,12 +24,14 @@ from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
-from chalkreel.core.measure.start.cold import GOOD_ENOUGH, Solved, Start, Untied, solve_reel
+from chalkreel.core.measure.start.cold import Solved, Start, Untied, resolved, solve_reel
 from chalkreel.document.entities import Dimension
 from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
 Line = tuple[tuple[float, float], ...]
+# A size known no better (1 σ) than this share of itself is not known: three times too long would not surprise.
+UNDETERMINED = 0.5
 
 
 @dataclass(frozen=True)
@@ -41,7 +46,7 @@ class ReelInputs:
 class Lack:
     """Why a size is not known: `key` is the landmark or circle concerned, `words` the core's own refusal."""
 
-    kind: Literal["second still", "scale", "direction", "one place", "ends", "ruler", "refused"]
+    kind: Literal["second still", "scale", "direction", "one place", "undetermined", "ends", "ruler", "refused"]
     key: str = ""
     along: Axis | None = None
     words: str = ""
@@ -84,14 +89,16 @@ class Effect:
 
 @dataclass(frozen=True, eq=False)
 class ReelAnswer:
-    """All that follows from landmarks. Without a solution, `problem` says why."""
+    """All that follows from landmarks. Without a solution, `problem` says why.
+
+    Where landmarks must be on a still is worked out when that still is shown: a large reel has tens of thousands.
+    """
 
     scene: Scene | None = None
     solution: Solution | None = None
+    spread: Spread | None = None
     problem: str = ""
     sizes: Mapping[str, ReelSize] = field(default_factory=dict)
-    ghosts: Mapping[str, tuple[Ghost, ...]] = field(default_factory=dict)
-    lines: Mapping[str, Mapping[str, Line]] = field(default_factory=dict)
     residuals: Mapping[tuple[str, str], tuple[float, float]] = field(default_factory=dict)
     faults: tuple[Fault, ...] = ()
     effect: Effect | None = None
@@ -101,6 +108,27 @@ class ReelAnswer:
     doubt: FocalDoubt | None = None
     advice: tuple[str, tuple[Advice, ...]] = ("", ())
     start: Start | None = None
+    _ghosts: dict[str, tuple[Ghost, ...]] = field(default_factory=dict, repr=False)
+    _lines: dict[str, dict[str, Line]] = field(default_factory=dict, repr=False)
+
+    def ghosts_on(self, view: str) -> tuple[Ghost, ...]:
+        """Landmarks that are not marked on a view yet, where they must be."""
+        if self.scene is None or self.solution is None or self.spread is None:
+            return ()
+        if view not in self._ghosts:
+            made = {s.landmark for s in self.scene.sightings if s.view == view}
+            found = ghosts(self.solution, self.spread, view)
+            self._ghosts[view] = tuple(g for g in found if g.landmark not in made)
+        return self._ghosts[view]
+
+    def lines_on(self, view: str) -> Mapping[str, Line]:
+        """Along which lines of a view landmarks must lie that one other view shows."""
+        if self.scene is None or self.solution is None or view not in self.solution.layout.views:
+            return {}
+        if view not in self._lines:
+            tried = ((name, search_line(self.solution, self.scene, view, name)) for name in self.unplaced)
+            self._lines[view] = {name: line for name, line in tried if line}
+        return self._lines[view]
 
 
 def reel_inputs(build: Build) -> ReelInputs:
@@ -118,9 +146,9 @@ def next_starts(starts: tuple[Start, ...], answer: ReelAnswer) -> tuple[Start, .
     """Where the next solving may begin: the last start that fitted well, then the last one at all."""
     if answer.start is None:
         return starts
-    if answer.start.cold_misfit <= GOOD_ENOUGH:
+    if answer.start.sound:
         return (answer.start,)
-    return (*(s for s in starts if s.cold_misfit <= GOOD_ENOUGH), answer.start)
+    return (*(s for s in starts if s.sound), answer.start)
 
 
 def solved_reel(inputs: ReelInputs, starts: tuple[Start, ...], progress: Progress) -> ReelAnswer:
@@ -152,8 +180,7 @@ def _answer(scene: Scene, solved: Solved, dimensions: Mapping[str, Quantity], pr
         scene=scene,
         solution=solution,
         sizes=sizes,
-        ghosts=_ghosts(scene, solution, spread),
-        lines=_lines(scene, solution, solved.unplaced),
+        spread=spread,
         residuals={key: (float(x), float(y)) for key, (x, y) in residuals_px(solution).items()},
         faults=faults,
         effect=_effect(scene, solved, faults, dimensions, sizes, progress),
@@ -170,15 +197,14 @@ def _effect(
     scene: Scene, solved: Solved, faults: tuple[Fault, ...], dimensions: Mapping[str, Quantity],
     sizes: Mapping[str, ReelSize], progress: Progress,
 ) -> Effect | None:  # fmt: skip
-    """The worst fault's repair tried out."""
-    if not faults:
+    """The worst fault's repair tried out, from where the solution stands."""
+    if not faults or faults[0].kind == "rulers":
         return None
-    try:
-        mended = solve_reel(repaired(scene, faults[0]), (Start(solved.estimate, GOOD_ENOUGH),), progress)
-    except RefusedError:
+    mended = resolved(repaired(scene, faults[0]), solved.start.estimate, progress)
+    if mended is None:
         return None
-    spread = Spread(Equations(mended.solution.layout), mended.solution)
-    after = _sizes(mended.solution, spread, dimensions, progress)
+    spread = Spread(Equations(mended.layout), mended)
+    after = _sizes(mended, spread, dimensions, progress)
     changes = [
         (dimension_id, there.value - size.measured.value)
         for dimension_id, size in sizes.items()
@@ -200,8 +226,13 @@ def _sizes(
         else:
             ready[dimension_id] = quantity
     measured = measured_with_profile(solution, spread, tuple(ready.values()), progress) if ready else ()
+    widened = widened_by_rulers(solution, spread)
     for (dimension_id, quantity), value in zip(ready.items(), measured, strict=True):
-        found[dimension_id] = ReelSize(value, isinstance(quantity, Angle), _basis(quantity, solution))
+        is_angle = isinstance(quantity, Angle)
+        if not is_angle and value.sigma > UNDETERMINED * value.value:
+            found[dimension_id] = ReelSize(None, is_angle, lack=Lack("undetermined"))
+            continue
+        found[dimension_id] = ReelSize(widened(quantity, value), is_angle, _basis(quantity, solution))
     return {d: found[d] for d in dimensions}
 
 
@@ -239,24 +270,6 @@ def _basis(quantity: Quantity, solution: Solution) -> Basis:
         true_edges=any(p.a in used or p.b in used for p in scene.parallels),
         flats=tuple(f.key for f in scene.flats if used & set(f.landmarks)),
     )
-
-
-def _ghosts(scene: Scene, solution: Solution, spread: Spread) -> dict[str, tuple[Ghost, ...]]:
-    made = {(s.view, s.landmark) for s in scene.sightings}
-    found: dict[str, list[Ghost]] = {}
-    for ghost in ghosts(solution, spread).ghosts:
-        if (ghost.view, ghost.landmark) not in made:
-            found.setdefault(ghost.view, []).append(ghost)
-    return {view: tuple(mine) for view, mine in found.items()}
-
-
-def _lines(scene: Scene, solution: Solution, unplaced: tuple[str, ...]) -> dict[str, dict[str, Line]]:
-    found: dict[str, dict[str, Line]] = {}
-    for view in solution.scene.views:
-        mine = {name: line for name in unplaced if (line := search_line(solution, scene, view.key, name))}
-        if mine:
-            found[view.key] = mine
-    return found
 
 
 def _advice(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from chalkreel.core.colour.sampling import Region, Sample, box, sample_region
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.entities import Still
-from chalkreel.document.gallery import Gallery
+from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build
 
@@ -35,7 +35,7 @@ class Sampler:
         still = build.get(Still, patch.still_id)
         if still is None:
             raise RefusedError("The still of this patch has been taken off the reel.")
-        key = (still.blob, region_of(patch))
+        key = (picture_name(still), region_of(patch))
         if key not in self._kept:
-            self._kept[key] = sample_region(self._gallery.picture(still.blob), key[1])
+            self._kept[key] = sample_region(self._gallery.picture(picture_name(still)), key[1])
         return self._kept[key]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
@@ -13,13 +13,19 @@ from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import INCH_MM, LengthUnit, length_pm, length_words, metres_pm
 from chalkreel.core.measure.advice import Advice
 from chalkreel.core.measure.combine import Size
-from chalkreel.core.measure.faults import Fault
+from chalkreel.core.measure.faults.fault import Fault
 from chalkreel.core.measure.start.cold import Untied
-from chalkreel.document.entities import Plane, Still
+from chalkreel.document.entities import LandmarkMark, Plane, Still
 from chalkreel.document.snapshot import Build
 
 WIDENED = 1.5
 REEL = "Whole reel"
+# Mix-ups that make a ruler wrong by a round factor, and how near to it counts.
+USUAL_RATIOS = (
+    (25.4, "inches taken for millimetres"), (10.0, "centimetres taken for millimetres"),
+    (12.0, "feet taken for inches"), (2.0, "half taken for the whole, or a radius for a diameter"),
+)  # fmt: skip
+NEAR_RATIO = 0.03
 
 
 def name_of(build: Build, entity_id: str) -> str:
@@ -79,6 +85,7 @@ def lack_words(build: Build, lack: Lack | None) -> str:
         "second still": f"Mark “{name_of(build, lack.key)}” on a second still.",
         "scale": "Nothing gives the scale yet. Make one known length a ruler.",
         "direction": f"Nothing says which way {lack.along} runs: mark edges along it on a still.",
+        "undetermined": "The marks hardly say how long it is: mark its ends on a still from elsewhere, or tie them.",
         "one place": "Its ends lie in one place: there is no length between them this way.",
         "ends": "Mark its two ends on a still (S).",
         "ruler": "Mark a ruler.",
@@ -92,8 +99,7 @@ def basis_words(build: Build, basis: Basis) -> tuple[str, ...]:
     if basis.widened > WIDENED:
         words.append(f"the stills disagree {basis.widened:.1f} times more than their errors allow: ± was widened")
     if basis.views:
-        numbers = sorted(s.number for i in basis.views if (s := build.get(Still, i)) is not None)
-        words.append(f"marked on stills {', '.join(map(str, numbers))}")
+        words.append(f"marked on {still_numbers(build, basis.views)}")
         if basis.rulers:
             words.append(f"scale from {names_of(build, basis.rulers)}")
     if basis.mirrored:
@@ -130,29 +136,88 @@ def fault_words(build: Build, fault: Fault) -> str:
 
 def _fault(build: Build, fault: Fault) -> str:
     names = [name_of(build, i) for i in fault.landmarks]
-    if fault.kind == "mark":
-        return f"“{names[0]}” lies {fault.strength:.0f} times its click error from where the other marks put it."
-    if fault.kind == "swap":
-        return f"“{names[0]}” and “{names[1]}” look swapped on this still."
-    if fault.kind == "swapped view":
-        return "Port and starboard are exchanged on this still: its pairs fit the other way round."
-    if fault.kind == "version":
-        listed = ", ".join(sorted(names))
-        return f"{listed} do not sit where the other stills have them: another version, or another landmark?"
-    if fault.kind == "ruler":
-        return _ruler_fault(name_of(build, fault.ruler), fault)
+    say: dict[str, Callable[[], str]] = {
+        "mark": lambda: (
+            f"“{names[0]}” lies {fault.strength:.0f} times its click error from where the other marks put it."
+        ),
+        "swap": lambda: f"“{names[0]}” and “{names[1]}” look swapped on this still.",
+        "swapped view": lambda: "Its pairs fit the other way round: " + (
+            "the print is flopped, or port and starboard are exchanged on it."
+            if fault.or_flopped else "port and starboard are exchanged on it."
+        ),
+        "flopped": lambda: "This print is flopped: its marks fit when it is turned left to right.",
+        "version": lambda: (
+            f"{', '.join(sorted(names))} do not sit where the other stills have them: another version, or another "
+            "landmark?"
+        ),
+        "two places": lambda: _two_places(build, fault, names[0]),
+        "ruler": lambda: _ruler_fault(build, fault),
+        "rulers": lambda: _ruler_fault(build, fault),
+        "crop": lambda: _crop(fault.offset_px),
+        "aspect": lambda: _aspect(build, fault),
+    }  # fmt: skip
+    return say[fault.kind]()
+
+
+def _crop(offset_px: tuple[float, float]) -> str:
+    x, y = offset_px
+    across, down = "right of" if x > 0 else "left of", "below" if y > 0 else "above"
+    return f"It looks cropped: the lens’s axis lies {abs(x):.0f} px {across} and {abs(y):.0f} px {down} its middle."
+
+
+def _aspect(build: Build, fault: Fault) -> str:
     still = build.get(Still, fault.view)
     stated = f", not {still.pixel_aspect:.3f}" if still is not None else ""
     hint = f"; {fault.shape} would fit" if fault.shape else ""
     return f"Its pixels look {fault.found:.3f} ± {NORMAL_95 * fault.sigma:.3f} wide{stated}{hint}."
 
 
-def _ruler_fault(name: str, fault: Fault) -> str:
+def _two_places(build: Build, fault: Fault, name: str) -> str:
+    marked = {m.still_id for m in build.all(LandmarkMark) if m.landmark_id == fault.landmarks[0]}
+    here, there = marked - set(fault.elsewhere), fault.elsewhere
+    return (
+        f"“{name}” sits in two places: on {still_numbers(build, here)}, and on {still_numbers(build, there)}. "
+        "Two versions, or two landmarks?"
+    )
+
+
+def still_numbers(build: Build, still_ids: Iterable[str]) -> str:
+    """Stills by number, runs drawn together: "stills 1–3 and 5"."""
+    numbers = sorted(s.number for i in still_ids if (s := build.get(Still, i)) is not None)
+    runs: list[list[int]] = []
+    for number in numbers:
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    words = [f"{run[0]}–{run[-1]}" if len(run) > 1 else str(run[0]) for run in runs]
+    listed = " and ".join(filter(None, (", ".join(words[:-1]), words[-1]))) if words else ""
+    return f"still{'s' if len(numbers) > 1 else ''} {listed}"
+
+
+def _ruler_fault(build: Build, fault: Fault) -> str:
+    names = [name_of(build, i) for i in fault.rulers]
     if not math.isfinite(fault.found):
-        return f"The ruler “{name}” claims a length between places that are one in its direction."
+        return f"The ruler “{names[0]}” claims a length between places that are one in its direction."
+    if fault.kind == "rulers":
+        near = _usual_ratio(1.0 + fault.found)
+        times = f"{1.0 + fault.found:.2f} times" if fault.found > 0.5 else f"{100 * fault.found:.1f} %"
+        return (
+            f"The rulers “{names[0]}” and “{names[1]}” disagree: the first makes everything {times} "
+            f"{'as large' if fault.found > 0.5 else 'larger'}{near}. Nothing decides between them; every ± covers both."
+        )
     more = "longer" if fault.found > 0 else "shorter"
+    near = _usual_ratio(1 + fault.found)
     share = f"{100 * abs(fault.found):.1f} ± {100 * NORMAL_95 * fault.sigma:.1f} %"
-    return f"The ruler “{name}” claims {share} {more} than the rest of the reel finds."
+    return f"The ruler “{names[0]}” claims {share} {more} than the rest of the reel finds{near}."
+
+
+def _usual_ratio(ratio: float) -> str:
+    """What commonly goes wrong by so large a factor."""
+    for usual, words in USUAL_RATIOS:
+        if any(abs(math.log(r / usual)) < NEAR_RATIO for r in (ratio, 1.0 / ratio) if r > 0):
+            return f" (close to {usual:g}: {words}?)"
+    return ""
 
 
 def untied_words(build: Build, untied: Untied) -> str:

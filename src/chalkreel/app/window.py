@@ -53,6 +53,7 @@ from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYGON
 from chalkreel.core.lengths import format_length
 from chalkreel.document.entities import Still
+from chalkreel.document.gallery import picture_name
 
 if TYPE_CHECKING:
     from chalkreel.app.bench.stage import BenchStage
@@ -210,7 +211,7 @@ class Window(QMainWindow):
             datetime.now(),
         ))  # fmt: skip
         first = next(iter(build.all(Still)), None)
-        picture = self.images.thumbnail(first.blob, first.pixel_aspect) if first is not None else None
+        picture = self.images.thumbnail(picture_name(first), first.pixel_aspect) if first is not None else None
         if picture is not None:
             # Where there is no room for it, the start page does without.
             with suppress(OSError):

@@ -82,7 +82,10 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Still(Entity, tag="still", frozen=True, kw_only=True):
-    """A reference picture and what it is worth; stills with the same `lens` share one."""
+    """A reference picture and what it is worth; stills with the same `lens` share one.
+
+    A `flopped` one was printed the wrong way round: it is shown, and all marks on it stand, turned left to right.
+    """
 
     title: Name
     blob: str
@@ -94,6 +97,7 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
     still_kind: StillKind = "other"
     pixel_aspect: Annotated[float, Meta(ge=0.05, le=20)] = 1.0
     cropped: bool = False
+    flopped: bool = False
     trust: Trust = "fair"
     note: Text = ""
     tilt_sigma_deg: Annotated[float, Meta(gt=0, le=45)] = 2.0

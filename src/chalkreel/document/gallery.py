@@ -9,8 +9,15 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from chalkreel.core.media.picture import Picture
+    from chalkreel.document.entities import Still
 
 MOST_PIXELS = 65_000_000
+TURNED = "⇋"
+
+
+def picture_name(still: Still) -> str:
+    """What a gallery calls the picture of a still: its digest, and whether it is turned left to right."""
+    return still.blob + TURNED if still.flopped else still.blob
 
 
 class Gallery:
@@ -21,16 +28,18 @@ class Gallery:
         self._lock = threading.Lock()
         self._kept: OrderedDict[str, Picture] = OrderedDict()
 
-    def picture(self, sha: str) -> Picture:
-        """The picture stored under a digest."""
+    def picture(self, name: str) -> Picture:
+        """The picture stored under a digest, turned where `picture_name` says so."""
         with self._lock:
-            if sha in self._kept:
-                self._kept.move_to_end(sha)
-                return self._kept[sha]
+            if name in self._kept:
+                self._kept.move_to_end(name)
+                return self._kept[name]
         from chalkreel.core.media.decode import decode  # noqa: PLC0415 - decoders load in whoever decodes first
 
-        picture = decode(self._blob(sha))
-        self.put(sha, picture)
+        picture = decode(self._blob(name.removesuffix(TURNED)))
+        if name.endswith(TURNED):
+            picture = picture.turned()
+        self.put(name, picture)
         return picture
 
     def at_hand(self, sha: str) -> Picture | None:

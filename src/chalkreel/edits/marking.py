@@ -1,4 +1,4 @@
-"""Edits for marks that belong to the whole reel: landmarks, edges, rims, known lengths, and repairs of faults."""
+"""Edits for marks that belong to the whole reel: landmarks, edges, rims and known lengths."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.bend import bend_from_lines
-from chalkreel.core.measure.faults import Fault
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import (
@@ -232,26 +231,6 @@ def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Made:
         name = f"{names[0]} – {names[1]}"
     dimension = Dimension(id=new_id(), name=name, a_id=a_id, b_id=b_id, corner_id=corner_id)
     return Made({dimension.id: dimension}, dimension.id)
-
-
-def repair(build: Build, fault: Fault) -> Edits:
-    """The edits that put a fault right, or leave the culprit out."""
-    if fault.kind == "ruler":
-        return {fault.ruler: None}
-    still = build.get(Still, fault.view)
-    if still is None:
-        return {}
-    if fault.kind == "aspect":
-        return {still.id: msgspec.structs.replace(still, pixel_aspect=fault.aspect)}
-    edits: Edits = {}
-    for mark in build.all(LandmarkMark):
-        if mark.still_id != still.id or mark.landmark_id not in fault.landmarks:
-            continue
-        landmark = build.get(Landmark, mark.landmark_id)
-        assert landmark is not None
-        swap = fault.kind in ("swap", "swapped view")
-        edits[mark.id] = msgspec.structs.replace(mark, landmark_id=landmark.mirror_id) if swap else None
-    return edits
 
 
 def _other_side(name: str) -> str:

@@ -12,7 +12,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.rectify import Panel, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
 from chalkreel.document.entities import FlatSet, Plane, SquaredPlane, Still
 from chalkreel.document.entity import new_id
-from chalkreel.document.gallery import Gallery
+from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.snapshot import Build
 
 # Finest worth having: a fifth of a millimetre on the replica, unless the stills show less.
@@ -63,7 +63,7 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     def pixels(still_id: str) -> Pixels:
         still = build.get(Still, still_id)
         assert still is not None
-        return gallery.picture(still.blob).display()
+        return gallery.picture(picture_name(still)).display()
 
     if blend:
         picture = blended([(pixels(i), cameras[i]) for i in ranked[:4]], flat, scale)
@@ -89,7 +89,7 @@ def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredStill:
     finest = width / max(float(np.linalg.norm(corners[1] - corners[0])), 1.0)
     flat = Panel(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), width, height)
     scale = _mm_per_px(build, flat, finest)
-    picture = flatten_corners(gallery.picture(still.blob).display(), corners, width, height, scale)
+    picture = flatten_corners(gallery.picture(picture_name(still)).display(), corners, width, height, scale)
     title = f"{plane.name}, squared up from still {still.number}"
     return _still(build, picture, title, SquaredPlane(scale), still)
 

@@ -39,6 +39,7 @@ from chalkreel.core.lengths import format_length
 from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.media.picture import Picture
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build
 from chalkreel.exchange import book_tables
@@ -177,7 +178,7 @@ class _Book:
 
     def _marked(self, still: Still) -> Image.Image:
         """The still in corrected shape with its marks in chalk."""
-        image = Image.fromarray(self.picture(still.blob).display())
+        image = Image.fromarray(self.picture(picture_name(still)).display())
         scale = min(1.0, LONGEST_PX / (still.width_px * still.pixel_aspect))
         sx, sy = scale * still.pixel_aspect, scale
         image = image.resize((round(still.width_px * sx), round(still.height_px * sy)), Image.Resampling.LANCZOS)

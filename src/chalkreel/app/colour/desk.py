@@ -22,6 +22,7 @@ from chalkreel.core.colour.glow import Glow
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Still
+from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.edits import painting
 
@@ -213,7 +214,8 @@ class SamplingDesk(QWidget):
         session, still = self._session, self._session.still
         assert still is not None
         session.run(
-            lambda _: model.read_glow(session.gallery, still.blob, points), lambda found: self._take_glow(still, found)
+            lambda _: model.read_glow(session.gallery, picture_name(still), points),
+            lambda found: self._take_glow(still, found),
         )
 
     def _take_glow(self, still: Still, found: object) -> None:

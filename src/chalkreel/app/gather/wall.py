@@ -11,6 +11,7 @@ from chalkreel.app.gather.model import Wall, described, wall
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import Side, Still
+from chalkreel.document.gallery import picture_name
 
 HEAD, ROW_TITLE, CELL_H = 26, 22, 96
 # Several stills of one side stand below each other.
@@ -90,7 +91,7 @@ class ContactWall(QWidget):
 
     def _draw_still(self, painter: QPainter, place: QRectF, still: Still) -> None:
         t = theme.current()
-        image = self._images.thumbnail(still.blob, still.pixel_aspect)
+        image = self._images.thumbnail(picture_name(still), still.pixel_aspect)
         frame = place.adjusted(2, 2, -2, -20)
         painter.fillRect(frame, QColor(theme.JUDGING_GREY))
         if image is not None:

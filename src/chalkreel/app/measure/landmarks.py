@@ -43,14 +43,6 @@ STRETCH, LEAST_SHOWN_PX, LONGEST_STROKE_PX = 12.0, 0.25, 30.0
 NEAR_SCREEN_PX = 9.0
 FAR_FROM_GHOST = 5.0
 STIRRED_PX = 0.1
-REPAIR_WORDS = {
-    "mark": "Take this mark away",
-    "swap": "Swap the two",
-    "swapped view": "Exchange port and starboard on it",
-    "version": "Take these marks away",
-    "ruler": "Leave this ruler out",
-    "aspect": "Use that pixel shape",
-}
 
 
 def reel_of(answers: Answers | None) -> ReelAnswer | None:
@@ -188,7 +180,7 @@ def _ghosts(
     if reel is None:
         return strokes, handles
     marked = {m.landmark_id for m in build.all(LandmarkMark) if m.still_id == still.id}
-    for ghost in reel.ghosts.get(still.id, ()):
+    for ghost in reel.ghosts_on(still.id):
         landmark = build.get(Landmark, ghost.landmark)
         if landmark is None or landmark.id in marked:
             continue
@@ -196,7 +188,7 @@ def _ghosts(
         label = f"{landmark.name}?" if strong or names else ""
         strokes.append(Stroke(ghost.outline(), "white", label, closed=True, dashed=True, crosses=False, strong=strong))
         handles.append(Handle(landmark.id, 0, ghost.x_px, ghost.y_px, ghost=True))
-    for landmark_id, line in reel.lines.get(still.id, {}).items():
+    for landmark_id, line in reel.lines_on(still.id).items():
         words = f"{name_of(build, landmark_id)} lies on this line"
         strokes.append(Stroke(line, "white", words, dashed=True, crosses=False))
     return strokes, handles
@@ -207,7 +199,7 @@ def ghost_of(answers: Answers | None, still: Still, landmark_id: str) -> Ghost |
     reel = reel_of(answers)
     if reel is None:
         return None
-    return next((g for g in reel.ghosts.get(still.id, ()) if g.landmark == landmark_id), None)
+    return next((g for g in reel.ghosts_on(still.id) if g.landmark == landmark_id), None)
 
 
 def meant(build: Build, answers: Answers | None, still: Still, mark: Mark) -> str:

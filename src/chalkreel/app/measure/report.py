@@ -24,10 +24,9 @@ from chalkreel.app.parts import card as card_parts
 from chalkreel.app.session import Session
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import rough_length
-from chalkreel.core.measure.faults import Fault
 from chalkreel.core.scale_effects import DerivedRatio
 from chalkreel.document.entities import Reading
-from chalkreel.edits.marking import repair
+from chalkreel.edits.repairing import repairs
 
 if TYPE_CHECKING:
     from chalkreel.app.measure.stage import MeasureStage
@@ -79,10 +78,8 @@ class Report:
             card.sentence(fault_words(session.build, fault), "bad")
             if reel.effect is not None and reel.effect.fault == fault:
                 card.sentence(landmarks.effect_words(session.build, reel.effect, factor), "quiet")
-            card.button(landmarks.REPAIR_WORDS[fault.kind], partial(self._repair, fault))
-
-    def _repair(self, fault: Fault) -> None:
-        self._session.commit(landmarks.REPAIR_WORDS[fault.kind].lower(), repair(self._session.build, fault))
+            for repair in repairs(session.build, fault):
+                card.button(repair.words, partial(session.commit, repair.words.lower(), repair.edits))
 
     def _one(self, row: SizeRow) -> None:
         """The chosen size in a large figure, and what it rests on."""

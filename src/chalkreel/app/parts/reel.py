@@ -12,6 +12,7 @@ from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version
+from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch
 
 WIDTH = 156
@@ -94,7 +95,7 @@ class _Frames(QStyledItemDelegate):
             painter.restore()
             return
         self._holes(painter)
-        image = self._images.thumbnail(still.blob, still.pixel_aspect)
+        image = self._images.thumbnail(picture_name(still), still.pixel_aspect)
         painter.fillRect(FRAME, QColor(theme.JUDGING_GREY))
         if image is not None:
             size = QSize(image.size()).scaled(FRAME.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 from chalkreel.app.jobs import Progress
 from chalkreel.app.session import Session
 from chalkreel.document.entities import Still
+from chalkreel.document.gallery import picture_name
 
 if TYPE_CHECKING:
     from chalkreel.core.media.pyramid import Level
@@ -27,7 +28,7 @@ class Images(QObject):
     Signals
     -------
     thumbnail_ready(): a thumbnail asked for has been made.
-    levels_ready(str): the pyramid of a still (digest) has been made.
+    levels_ready(str): the pyramid of a still (by its gallery name) has been made.
     """
 
     thumbnail_ready = Signal()
@@ -50,12 +51,13 @@ class Images(QObject):
 
     def levels(self, still: Still) -> tuple[QImage, ...]:
         """The still and its successive halves, or nothing while they are being made."""
-        if still.blob in self._levels:
-            self._levels.move_to_end(still.blob)
-            return self._levels[still.blob].images
-        if still.blob not in self._asked:
-            self._asked.add(still.blob)
-            self._later(lambda _: self._make_levels(still.blob), self._take_levels)
+        name = picture_name(still)
+        if name in self._levels:
+            self._levels.move_to_end(name)
+            return self._levels[name].images
+        if name not in self._asked:
+            self._asked.add(name)
+            self._later(lambda _: self._make_levels(name), self._take_levels)
         return ()
 
     def _later(self, work: Callable[[Progress], Iterator[object]], take: Callable[[object], object]) -> None:

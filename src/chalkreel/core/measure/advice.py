@@ -12,10 +12,11 @@ from typing import Literal
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.measure.ghosts import ghosts
+from chalkreel.core.measure.ghosts import expected_marks, ghost_factors
 from chalkreel.core.measure.quantities import Distance, Quantity, slopes_of
-from chalkreel.core.measure.scene import Scene
+from chalkreel.core.measure.scene import Scene, Sighting
 from chalkreel.core.measure.solver.layout import FOCAL, LENS
+from chalkreel.core.measure.solver.sightings import Sighted
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.spread import Spread
 
@@ -23,6 +24,8 @@ CLICK_PX = 0.8
 RULER_SHARE = 0.003
 FOCAL_SHARE = 0.02
 RULERS_TRIED = 12
+# So many candidates are worked out in full at a time.
+AT_ONCE = 64
 # What leaves more of the error than this is not worth saying.
 WORTH_IT = 0.9
 
@@ -42,7 +45,7 @@ def advise(scene: Scene, solution: Solution, spread: Spread, quantity: Quantity)
     _, by_dense, by_block = slopes_of(solution, (quantity,))
     wanted = spread.factors(by_dense, by_block)[:, 0]
     variance = float(wanted @ wanted)
-    found = [*_marks(scene, solution, spread, wanted), *_rulers(solution, spread, wanted)]
+    found = [*_marks(scene, solution, spread, wanted, quantity), *_rulers(solution, spread, wanted)]
     found += _focals(solution, spread, wanted)
     best: dict[str, Advice] = {}
     for gain, advice in found:
@@ -52,18 +55,50 @@ def advise(scene: Scene, solution: Solution, spread: Spread, quantity: Quantity)
     return tuple(sorted(best.values(), key=lambda advice: advice.left))
 
 
-def _marks(scene: Scene, solution: Solution, spread: Spread, wanted: Array) -> list[tuple[float, Advice]]:
+def _marks(
+    scene: Scene, solution: Solution, spread: Spread, wanted: Array, quantity: Quantity
+) -> list[tuple[float, Advice]]:
+    """The best mark that is not made yet.
+
+    What a mark at a place with covariance C and covariance t with the size takes off its variance V is
+    tᵀ (C + σ²)⁻¹ t, and C is no less than t tᵀ / V: most candidates are ruled out by t alone.
+    """
     made = {(s.view, s.landmark) for s in scene.sightings}
-    expected = ghosts(solution, spread)
-    found = []
-    for i, ghost in enumerate(expected.ghosts):
-        if (ghost.view, ghost.landmark) in made:
-            continue
-        mine = expected.factors[:, 2 * i : 2 * i + 2]
-        toward = mine.T @ wanted
-        gain = float(toward @ np.linalg.solve(mine.T @ mine + np.eye(2) * CLICK_PX**2, toward))
-        found.append((gain, Advice("mark", 1.0, ghost.view, (ghost.landmark,))))
-    return found
+    tried = [
+        s for v in solution.scene.views for s in expected_marks(solution, v.key) if (v.key, s.landmark) not in made
+    ]
+    if not tried:
+        return []
+    toward = _towards(solution, spread, quantity, tried)
+    square = np.sum(toward**2, axis=1)
+    most = square / (square / float(wanted @ wanted) + CLICK_PX**2)
+    order, best = np.argsort(-most), (0.0, 0)
+    for start in range(0, len(order), AT_ONCE):
+        rows = order[start : start + AT_ONCE]
+        if most[rows[0]] <= best[0]:
+            break
+        factors = ghost_factors(solution, spread, tuple(tried[i] for i in rows))
+        whole = factors.transpose(0, 2, 1) @ factors + np.eye(2) * CLICK_PX**2
+        mine = factors.transpose(0, 2, 1) @ wanted
+        gains = np.sum(mine * np.linalg.solve(whole, mine[..., None])[..., 0], axis=1)
+        best = max(best, (float(gains.max()), int(rows[int(np.argmax(gains))])))
+    gain, row = best
+    return [(gain, Advice("mark", 1.0, tried[row].view, (tried[row].landmark,)))]
+
+
+def _towards(solution: Solution, spread: Spread, quantity: Quantity, tried: list[Sighting]) -> Array:
+    """Covariances (W, 2) of a size with the places of marks."""
+    layout = solution.layout
+    _, by_dense, by_block = slopes_of(solution, (quantity,))
+    dense, blocks = spread.towards(by_dense[:, 0], by_block[:, :, 0])
+    sighted = Sighted.of(layout, tuple(tried))
+    by_camera, to_block = sighted.linearised(solution.unknowns)
+    cameras = np.stack([dense[layout.camera_columns(v)] for v in range(len(layout.views))])
+    found = np.einsum("mij,mj->mi", by_camera, cameras[sighted.view])
+    found += np.einsum("mij,mj->mi", to_block, blocks[sighted.block])
+    out: Array = np.empty(found.shape)
+    out[sighted.order] = found
+    return out
 
 
 def _rulers(solution: Solution, spread: Spread, wanted: Array) -> list[tuple[float, Advice]]:

@@ -78,7 +78,11 @@ def unbent(bent: Array, bend: float | Array) -> Array:
     straight = np.minimum(radius, fold)
     for _ in range(12):
         slope = np.maximum(1.0 + 3.0 * bend * straight**2, 1e-3)
-        straight = np.clip(straight - (straight * (1.0 + bend * straight**2) - radius) / slope, 0.0, fold)
+        step = (straight * (1.0 + bend * straight**2) - radius) / slope
+        straight = np.minimum(np.maximum(straight - step, 0.0), fold)
+        # What is below this is lost in rounding: most lenses are there after three steps.
+        if np.abs(step).max(initial=0.0) < 1e-15:
+            break
     scale = np.where(radius > 0, straight / np.where(radius > 0, radius, 1.0), 1.0)
     return np.asarray(bent * scale[..., None])
 

@@ -47,33 +47,35 @@ class Ghost:
         return float(np.sqrt(gap @ np.linalg.solve(whole, gap)))
 
 
-@dataclass(frozen=True, eq=False)
-class GhostSet:
-    """Ghosts of many landmarks with the factors of their covariance: (N, 2 G), rows in common with a `Spread`."""
+def expected_marks(solution: Solution, view: str) -> tuple[Sighting, ...]:
+    """Every solved landmark on a view, with a click error of 1, where it falls inside the picture."""
+    scene = solution.scene
+    if view not in solution.layout.views:
+        return ()
+    width, height = scene.views[solution.layout.views[view]].size_px
+    stored = solution.camera(view).project(solution.points)
+    return tuple(
+        Sighting(view, landmark.key, Mark(float(x), float(y), 1.0))
+        for landmark, (x, y) in zip(scene.landmarks, stored, strict=True)
+        if 0 <= x <= width and 0 <= y <= height
+    )
 
-    ghosts: tuple[Ghost, ...]
-    factors: Array
+
+def ghosts(solution: Solution, spread: Spread, view: str) -> tuple[Ghost, ...]:
+    """Where every solved landmark must be on a view, and how surely; none on a view that is not solved."""
+    wanted = expected_marks(solution, view)
+    factors = ghost_factors(solution, spread, wanted)
+    return tuple(
+        Ghost(view, s.landmark, s.mark.x_px, s.mark.y_px, factors[i].T @ factors[i]) for i, s in enumerate(wanted)
+    )
 
 
-def ghosts(solution: Solution, spread: Spread, views: tuple[str, ...] | None = None) -> GhostSet:
-    """Every solved landmark on every solved view (or those named), where it falls inside the picture."""
-    scene, layout = solution.scene, solution.layout
-    wanted: list[Sighting] = []
-    for view in scene.views:
-        if views is not None and view.key not in views:
-            continue
-        stored = solution.camera(view.key).project(np.stack([solution.point(m.key) for m in scene.landmarks]))
-        for landmark, (x, y) in zip(scene.landmarks, stored, strict=True):
-            if 0 <= x <= view.size_px[0] and 0 <= y <= view.size_px[1]:
-                wanted.append(Sighting(view.key, landmark.key, Mark(float(x), float(y), 1.0)))
+def ghost_factors(solution: Solution, spread: Spread, wanted: tuple[Sighting, ...]) -> Array:
+    """Factors (W, N, 2) of the covariance of marks with a click error of 1; N rows in common with a `Spread`."""
     if not wanted:
-        return GhostSet((), np.zeros((0, 0)))
-    factors = _factors(layout, solution.unknowns, spread, tuple(wanted))
-    found = []
-    for i, sighting in enumerate(wanted):
-        mine = factors[:, 2 * i : 2 * i + 2]
-        found.append(Ghost(sighting.view, sighting.landmark, sighting.mark.x_px, sighting.mark.y_px, mine.T @ mine))
-    return GhostSet(tuple(found), factors)
+        return np.zeros((0, 0, 2))
+    whole = _factors(solution.layout, solution.unknowns, spread, wanted)
+    return np.moveaxis(whole.reshape(len(whole), len(wanted), 2), 1, 0)
 
 
 def _factors(layout: Layout, unknowns: Unknowns, spread: Spread, wanted: tuple[Sighting, ...]) -> Array:

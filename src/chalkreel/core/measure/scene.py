@@ -7,8 +7,13 @@ are the world's x, y and z; any other name is a direction of its own that the so
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
+import numpy as np
+
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.bend import Bend
@@ -160,6 +165,14 @@ class Scene:
     rims: tuple[Rim, ...] = ()
     rulers: tuple[Ruler, ...] = ()
     gauges: tuple[Gauge, ...] = ()
+
+    @cached_property
+    def marks(self) -> Mapping[str, Mapping[str, Array]]:
+        """Stored pixels (2,) by view and landmark."""
+        found: dict[str, dict[str, Array]] = {view.key: {} for view in self.views}
+        for s in self.sightings:
+            found[s.view][s.landmark] = np.array([s.mark.x_px, s.mark.y_px])
+        return found
 
     def __post_init__(self) -> None:
         names = {landmark.key: landmark for landmark in self.landmarks}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 import numpy.typing as npt
@@ -30,6 +31,10 @@ class Picture:
     def bits(self) -> int:
         """Bits a channel, 8 or 16."""
         return 16 if self.pixels.dtype == np.uint16 else 8
+
+    def turned(self) -> Picture:
+        """Left to right."""
+        return Picture(cast(Pixels, np.ascontiguousarray(self.pixels[:, ::-1])))
 
     def display(self) -> npt.NDArray[np.uint8]:
         """The picture at 8 bits for showing, (H, W, 3), contiguous."""

@@ -54,6 +54,13 @@ class Layout:
         return 1 + max((block for block, _ in self.blocks.values()), default=-1)
 
     @cached_property
+    def landmark_blocks(self) -> tuple[Index, npt.NDArray[np.float64]]:
+        """Block of each landmark in the scene's order (L,), and what its block is multiplied by (L, 3)."""
+        found = [self.blocks[m.key] for m in self.scene.landmarks]
+        signs = np.array([[1.0, sign, 1.0] for _, sign in found]).reshape(-1, 3)
+        return np.array([block for block, _ in found], dtype=np.intp), signs
+
+    @cached_property
     def centred_blocks(self) -> Flags:
         """Which blocks lie in the mirror plane, (S,)."""
         flags = np.zeros(self.block_count, dtype=np.bool_)

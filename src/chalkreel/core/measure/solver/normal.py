@@ -127,12 +127,22 @@ class Equations:
         self._block_index = (9 * self._free[:, None] + np.arange(9))[self._is_free].ravel()
         self._fixed_blocks = layout.centred_blocks[layout.free_blocks]
 
+    @property
+    def freedom(self) -> int:
+        """Observations beyond unknowns; what nothing holds (the whole's place, turn and size) counts as unknown."""
+        layout = self.layout
+        rows = 2 * len(layout.scene.sightings) + sum(len(c.columns) for c in self.constraints)
+        active = set(self.active.tolist())
+        lenses = range(layout.offsets["lenses"], layout.offsets["directions"])
+        believed = min(int(np.count_nonzero(self._prior_weight)), sum(column in active for column in lenses))
+        return rows - len(self.active) - 3 * len(layout.free_blocks) + believed
+
     def cost(self, unknowns: Unknowns) -> float:
         """Half the sum of squares, with Cauchy's tail where it is robust."""
-        total = float(np.sum(_robust_cost(_square(self.sighted.residuals(unknowns)), self.weighed)))
+        total = float(np.sum(robust_cost(_square(self.sighted.residuals(unknowns)), self.weighed)))
         for constraint in self.constraints:
             robust = self.weighed and constraint.kind in ROBUST_KINDS
-            total += float(np.sum(_robust_cost(_square(constraint.residuals(unknowns)), robust)))
+            total += float(np.sum(robust_cost(_square(constraint.residuals(unknowns)), robust)))
         lenses = (unknowns.lenses.ravel() - self._prior_mean) ** 2
         return total + 0.5 * float(lenses @ self._prior_weight)
 
@@ -260,7 +270,8 @@ def _square(residual: Array) -> Array:
     return np.asarray(np.sum(residual * residual, axis=1))
 
 
-def _robust_cost(square: Array, robust: bool) -> Array:
+def robust_cost(square: Array, robust: bool = True) -> Array:
+    """What residuals with these squares (in σ²) cost: half of it near, with Cauchy's tail beyond."""
     if not robust:
         return 0.5 * square
     core = ROBUST_SIGMA**2

@@ -5,6 +5,7 @@ Reference: Nielsen, "Damping Parameter in Marquardt's Method", 1999.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -22,26 +23,46 @@ MOST_STEPS = 200
 FIRST_DAMPING = 1e-4
 # Freedoms that nothing holds (where the model stands on the bench) are held by the damping alone.
 LEAST_DAMPING = 1e-10
+# A sum of squares so many of its own σ above the expected one is no longer chance.
+SCATTER_SIGMA = 4.0
 
 
 @dataclass(frozen=True, eq=False)
 class Solution:
-    """Where everything is. `cost` is half the robust sum of squares in σ²."""
+    """Where everything is. `cost` is half the robust sum of squares in σ²; `freedom` as `Equations` has it."""
 
     layout: Layout
     unknowns: Unknowns
     cost: float
     steps: int
     settled: bool
+    freedom: int
 
     @property
     def scene(self) -> Scene:
         """What was solved."""
         return self.layout.scene
 
+    @property
+    def variance_factor(self) -> float:
+        """Squares found over squares expected: about 1 where only clicks are in error."""
+        return 2.0 * self.cost / max(self.freedom, 1)
+
+    @property
+    def fits(self) -> bool:
+        """Whether it settled and the marks scatter no more than honest clicks do."""
+        usual = self.freedom + SCATTER_SIGMA * math.sqrt(2.0 * max(self.freedom, 1))
+        return self.settled and 2.0 * self.cost <= usual
+
     def point(self, landmark: str) -> Array:
         """A landmark's place in mm, (3,)."""
         return self.unknowns.point(self.layout, landmark)
+
+    @property
+    def points(self) -> Array:
+        """All landmarks' places in the scene's order, (L, 3)."""
+        blocks, signs = self.layout.landmark_blocks
+        return np.asarray(self.unknowns.blocks[blocks] * signs)
 
     def camera(self, view: str) -> Camera:
         """A view's camera."""
@@ -93,7 +114,7 @@ def solve(
             if damping > 1e12:
                 settled = True
                 break
-    return Solution(equations.layout, unknowns, cost, count, settled)
+    return Solution(equations.layout, unknowns, cost, count, settled, equations.freedom)
 
 
 def _moved(equations: Equations, unknowns: Unknowns, normal: Normal, damping: float) -> tuple[Unknowns | None, float]:

@@ -15,7 +15,7 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.measure.solver.layout import LENS, POSE, ROUND, Layout
-from chalkreel.core.measure.solver.normal import Equations, lens_priors
+from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.solver.unknowns import Unknowns
 
@@ -37,7 +37,7 @@ class Spread:
         normal = equations.normal(solution.unknowns)
         self._whole, _, self._half, self._inverse = normal.reduced()
         self.loose = tuple(self._pin(solution.unknowns, np.diag(normal.dense)))
-        self.freedom = _degrees_of_freedom(equations, len(self.loose))
+        self.freedom = equations.freedom + len(self.loose)
         self.widened = math.sqrt(max(1.0, 2.0 * solution.cost / self.freedom)) if self.freedom > FEW_FREE else 1.0
 
     def factors(self, by_dense: Array, by_block: Array) -> Array:
@@ -54,6 +54,20 @@ class Spread:
         inner = (self._inverse @ by_block[layout.free_blocks]).reshape(-1, count)
         outer = np.linalg.solve(self._root, active - self._half.T @ inner)
         return np.asarray(np.vstack([outer, inner])) * self.widened
+
+    def towards(self, by_dense: Array, by_block: Array) -> tuple[Array, Array]:
+        """Covariances of one quantity, by its slopes (D_all,) and (S, 3), with all dense (D_all,) and blocks (S, 3)."""
+        layout = self.layout
+        outer, inner = np.split(
+            self.factors(by_dense[:, None], by_block[..., None])[:, 0] * self.widened, [len(self._whole)]
+        )
+        step = np.asarray(np.linalg.solve(self._root.T, outer), np.float64)
+        dense = self._equations.of_all(step)
+        blocks = np.zeros_like(by_block)
+        rest = (inner - self._half @ step).reshape(-1, 3)
+        blocks[layout.free_blocks] = np.einsum("sji,sj->si", self._inverse, rest)
+        blocks[layout.coupled_blocks] = dense[layout.offsets["blocks"] :].reshape(-1, 3)
+        return dense, blocks
 
     @cached_property
     def _root(self) -> Array:
@@ -76,17 +90,6 @@ class Spread:
         for k in loose:
             self._whole = self._whole + np.outer(ways[:, k], ways[:, k]) * own[k] / float(ways[:, k] @ ways[:, k]) ** 2
         return [FREEDOMS[k] for k in loose]
-
-
-def _degrees_of_freedom(equations: Equations, loose: int) -> int:
-    """Observations beyond unknowns."""
-    layout = equations.layout
-    rows = 2 * len(layout.scene.sightings) + sum(len(c.columns) for c in equations.constraints)
-    unknown = len(equations.active) + 3 * len(layout.free_blocks) - loose
-    priors = int(np.count_nonzero(lens_priors(layout)[1]))
-    active = set(equations.active.tolist())
-    lenses = range(layout.offsets["lenses"], layout.offsets["directions"])
-    return rows - unknown + min(priors, sum(column in active for column in lenses))
 
 
 def _freedoms(layout: Layout, unknowns: Unknowns) -> Array:

@@ -3,31 +3,31 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from chalkreel.core.errors import RefusedError, StoppedError
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import MOST_STEPS, Solution, solve
-from chalkreel.core.measure.start.estimate import LEAST_FOR_POSE, Estimate, marks_by_view, usual_focal
-from chalkreel.core.measure.start.frame import in_world
-from chalkreel.core.measure.start.grow import grown, refined, with_places, without_hidden
-from chalkreel.core.measure.start.linear import placed, sized
-from chalkreel.core.measure.start.mirrored import TWIN, untwinned, with_twins
-from chalkreel.core.measure.start.relative import LEAST_SHARED, first_pair
-from chalkreel.core.measure.start.vanishing import turned_cameras
+from chalkreel.core.measure.start.beginnings import beginnings
+from chalkreel.core.measure.start.deeper import cost_of, deeper
+from chalkreel.core.measure.start.estimate import LEAST_FOR_POSE, Estimate, estimate_of
+from chalkreel.core.measure.start.grow import grown, refined
+from chalkreel.core.measure.start.lacking import what_to_mark
+from chalkreel.core.measure.start.tied import with_tied, without_lost
 
 Progress = Callable[[float], bool]
-FOCAL_FACTORS = (1.0, 0.6, 1.7)
-PAIRS_TRIED = 4
-PAIRS_NEEDED = 5
-# Robust cost per observation below which a start needs no rival.
-GOOD_ENOUGH = 0.8
-TRIAL_STEPS, PROMISING = 30, 2.0
-# Starts tried against a warm one that holds all stills already: a fault in the marks makes every start look poor.
-RIVALS_OF_WARM = 4
+# After so many steps the worth of a start shows.
+TRIAL_STEPS, PROMISING = 30, 4.0
+# Starts that end in one place within so small a share of the cost agree; so many are tried before that counts.
+AGREE, LEAST_TRIED, FEW_VIEWS = 1e-3, 3, 3
+MOST_TRIED = 8
+# After so many rivals the best is led out of poor minima before more are tried.
+DEEPENED = 3
+# Views whose marks fit nowhere: so large a share is left out of a solution that fits otherwise, and reported.
+LOST_SHARE = 0.34
 # A warm start serves when it explains the marks as well as the search from nothing did, but for the marks added since.
 AS_WELL = 1.1
 # One that suddenly fits this much better than its poor search did has had a fault mended: others may fit better yet.
@@ -36,15 +36,25 @@ MENDED = 0.8
 
 @dataclass(frozen=True, eq=False)
 class Start:
-    """Where an earlier solving ended, and the misfit that the search from nothing behind it came to."""
+    """Where an earlier solving ended, the variance factor that the search from nothing behind it came to, whether the
+    marks fitted, and the views that it could not tie in though they mark enough."""
 
     estimate: Estimate
-    cold_misfit: float
+    cold_factor: float
+    fits: bool
+    left_out: frozenset[str]
 
-    def serves(self, misfit: float) -> bool:
+    @property
+    def sound(self) -> bool:
+        """Whether everything fitted there."""
+        return self.fits and not self.left_out
+
+    def serves(self, solution: Solution, left_out: frozenset[str]) -> bool:
         """Whether a solution found from here may stand without a new search from nothing."""
-        usual = self.cold_misfit <= GOOD_ENOUGH or misfit >= MENDED * self.cold_misfit
-        return misfit <= AS_WELL * self.cold_misfit and usual
+        if left_out != self.left_out or solution.fits != self.fits or not solution.settled:
+            return False
+        usual = self.fits or solution.variance_factor >= MENDED * self.cold_factor
+        return solution.variance_factor <= AS_WELL * self.cold_factor and usual
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,27 +75,7 @@ class Solved:
     solution: Solution
     untied: tuple[Untied, ...]
     unplaced: tuple[str, ...]
-    cold_misfit: float
-
-    @property
-    def start(self) -> Start:
-        """Where the next solving may begin."""
-        return Start(self.estimate, self.cold_misfit)
-
-    @property
-    def misfit(self) -> float:
-        """Robust cost for each coordinate marked; about a half where only clicks are in error."""
-        return _misfit(self.solution)
-
-    @property
-    def estimate(self) -> Estimate:
-        """Cameras and places, to start the next solving from."""
-        scene = self.solution.scene
-        return Estimate(
-            {v.key: self.solution.camera(v.key) for v in scene.views},
-            {m.key: self.solution.point(m.key) for m in scene.landmarks},
-            {c.key: values for c, values in zip(scene.circles, self.solution.unknowns.circles, strict=True)},
-        )
+    start: Start
 
 
 def solve_reel(scene: Scene, starts: tuple[Start, ...] = (), progress: Progress = lambda _: True) -> Solved:
@@ -102,27 +92,46 @@ def solve_reel(scene: Scene, starts: tuple[Start, ...] = (), progress: Progress 
     """
     rivals: list[Solution] = []
     for start in starts:
-        warm = _warm(scene, start.estimate, progress)
-        if warm is not None and start.serves(_misfit(warm)):
-            return Solved(warm, _untied(scene, warm), _unplaced(scene, warm), start.cold_misfit)
+        warm = resolved(scene, start.estimate, progress)
+        warm = without_lost(warm) if warm is not None else None
+        if warm is not None and start.serves(warm, _left_out(scene, warm)):
+            return _solved(scene, warm, start.cold_factor)
         rivals += [warm] if warm is not None else []
-    whole = any(len(rival.scene.views) == len(scene.views) for rival in rivals)
-    for estimate in itertools.islice(_starts(scene, progress), RIVALS_OF_WARM if whole else None):
+    best = _searched(scene, rivals, progress)
+    held = without_lost(best)
+    if held is None:
+        raise RefusedError(what_to_mark(scene))
+    return _solved(scene, held, held.variance_factor)
+
+
+def _searched(scene: Scene, rivals: list[Solution], progress: Progress) -> Solution:
+    """The best of the rivals there are and of those that a search from nothing adds."""
+    for estimate in itertools.islice(beginnings(scene, progress), MOST_TRIED):
         solution = _tried(scene, estimate, progress)
-        if solution is not None:
-            rivals.append(solution)
-            if not _poor(scene, solution):
-                break
+        if solution is None:
+            continue
+        rivals.append(solution)
+        if len(rivals) == DEEPENED:
+            rivals.append(_deepest(scene, rivals, progress))
+        if _enough(scene, rivals):
+            break
     if not rivals:
-        raise RefusedError(_what_to_mark(scene))
-    best = _settled(min(rivals, key=lambda s: _rank(scene, s)), progress)
-    return Solved(best, _untied(scene, best), _unplaced(scene, best), _misfit(best))
+        raise RefusedError(what_to_mark(scene))
+    return _deepest(scene, rivals, progress)
 
 
-def _warm(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
+def _deepest(scene: Scene, rivals: list[Solution], progress: Progress) -> Solution:
+    """The best rival out of its poor minimum, with the views tied in again that it had let go."""
+    best = deeper(_settled(min(rivals, key=lambda s: cost_of(s, scene)), progress), progress)
+    again = _finished(scene, estimate_of(best), progress) if _left_out(scene, best) else None
+    return best if again is None else min(best, deeper(again, progress), key=lambda s: cost_of(s, scene))
+
+
+def resolved(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
+    """A scene solved from an earlier estimate, without any search; None where that leads nowhere."""
     names = {m.key for m in scene.landmarks}
     points = {name: place for name, place in known.points.items() if name in names}
-    marks = marks_by_view(scene)
+    marks = scene.marks
     alone = {v.key for v in scene.views if len(scene.views) == 1}
     # A view that has lost its marks is not held by where it was.
     tied = {v for v in known.cameras if sum(n in points for n in marks.get(v, ())) >= LEAST_FOR_POSE or v in alone}
@@ -138,7 +147,7 @@ def _as_stated(view: View, camera: Camera) -> Camera:
 
 def _finished(scene: Scene, estimate: Estimate, progress: Progress, most_steps: int = MOST_STEPS) -> Solution | None:
     try:
-        estimate = grown(scene, estimate, progress)
+        estimate = with_tied(scene, grown(scene, estimate, progress))
         return refined(scene, estimate, progress, False, most_steps)[1] if estimate.points else None
     except RefusedError:
         return None
@@ -147,7 +156,7 @@ def _finished(scene: Scene, estimate: Estimate, progress: Progress, most_steps: 
 def _tried(scene: Scene, estimate: Estimate, progress: Progress) -> Solution | None:
     """A start's solution after so many steps, by when the worth of a start shows; a promising one is seen through."""
     solution = _finished(scene, estimate, progress, TRIAL_STEPS)
-    promising = solution is not None and _misfit(solution) < PROMISING * GOOD_ENOUGH
+    promising = solution is not None and solution.variance_factor < PROMISING
     return _settled(solution, progress) if promising and solution is not None else solution
 
 
@@ -155,89 +164,43 @@ def _settled(solution: Solution, progress: Progress) -> Solution:
     return solution if solution.settled else solve(Equations(solution.layout), solution.unknowns, progress)
 
 
-def _starts(scene: Scene, progress: Progress) -> Iterator[Estimate]:
-    yield from _from_edges(scene)
-    yield from _from_pairs(scene, progress)
-
-
-def _from_edges(scene: Scene) -> Iterator[Estimate]:
-    """Views whose edges give their turn, placed together by linear least squares."""
-    choices = {v.key: found for v in scene.views if (found := turned_cameras(scene, v))}
-    if not choices:
-        return
-    most = max(len(found) for found in choices.values())
-    for rank in range(most):
-        # One view may be turned wrongly: each is also tried at its next best, the others at their best.
-        tries = [{key: found[min(rank, len(found) - 1)] for key, found in choices.items()}] if rank == 0 else [
-            {k: (f[rank] if k == key else f[0]) for k, f in choices.items()}
-            for key, found in choices.items() if rank < len(found)
-        ]  # fmt: skip
-        for turned in tries:
-            estimate = placed(scene, turned)
-            if estimate is not None:
-                estimate = without_hidden(scene, estimate)
-                if len(estimate.points) >= LEAST_FOR_POSE:
-                    yield estimate
-
-
-def _from_pairs(scene: Scene, progress: Progress) -> Iterator[Estimate]:
-    """Pairs of views (flipped twins among them) at several focal lengths, grown in a frame of their own."""
-    loose = with_twins(scene)
-    marks = marks_by_view(loose)
-    views = {view.key: view for view in loose.views}
-    shared = [
-        (sum(name in marks[b] for name in marks[a]), a, b)
-        for a, b in itertools.combinations(views, 2)
-        if not a.endswith(TWIN)
-    ]
-    ranked = [(a, b) for count, a, b in sorted(shared, key=lambda s: -s[0]) if count >= LEAST_SHARED][:PAIRS_TRIED]
-    for factor, (a, b) in itertools.product(FOCAL_FACTORS, ranked):
-        if not progress(-1.0):
-            raise StoppedError("Solving was stopped.")
-        focals = factor * usual_focal(views[a]), factor * usual_focal(views[b])
-        estimate = first_pair(loose, a, b, focals)
-        if estimate is None:
-            continue
-        try:
-            estimate = grown(loose, without_hidden(loose, estimate), progress, lambda e: _pairs_known(scene, e))
-            estimate, _ = refined(loose, estimate, progress)
-        except RefusedError:
-            continue
-        world = in_world(scene, Estimate(estimate.cameras, estimate.points))
-        yield sized(scene, _own_views(scene, world))
-
-
-def _own_views(scene: Scene, estimate: Estimate) -> Estimate:
-    return without_hidden(scene, with_places(scene, Estimate(untwinned(estimate.cameras), {})))
-
-
-def _pairs_known(scene: Scene, estimate: Estimate) -> bool:
-    """Whether the mirror plane can be told: from there on symmetry itself helps."""
-    halves = sum(m.mirror not in ("", m.key) and {m.key, m.mirror} <= set(estimate.points) for m in scene.landmarks)
-    return halves >= 2 * PAIRS_NEEDED
-
-
-def _misfit(solution: Solution) -> float:
-    return solution.cost / max(2 * len(solution.scene.sightings), 1)
-
-
-def _poor(scene: Scene, solution: Solution) -> bool:
-    """Whether another start might do better: marks fit badly, or a view with enough of them fits no camera."""
+def _left_out(scene: Scene, solution: Solution) -> frozenset[str]:
+    """Views that are not in it though they mark enough of its landmarks."""
     known = {m.key for m in solution.scene.landmarks}
-    marks = marks_by_view(scene)
-    lost = [u for u in _untied(scene, solution) if sum(n in known for n in marks[u.view]) >= LEAST_FOR_POSE]
-    return _misfit(solution) > GOOD_ENOUGH or bool(lost)
+    marks = scene.marks
+    untied = (u.view for u in _untied(scene, solution))
+    return frozenset(v for v in untied if sum(n in known for n in marks[v]) >= LEAST_FOR_POSE)
 
 
-def _rank(scene: Scene, solution: Solution) -> tuple[int, float]:
-    """Fewer untied views first, then the lesser cost per mark."""
-    return len(scene.views) - len(solution.scene.views), _misfit(solution)
+def _enough(scene: Scene, rivals: list[Solution]) -> bool:
+    """Whether no more starts need be tried: one that holds everything fits, or what is left over lies in the marks."""
+    best, *others = sorted(rivals, key=lambda s: cost_of(s, scene))
+    marks = scene.marks
+    lost = [v.key for v in scene.views if len(marks[v.key]) >= LEAST_FOR_POSE and v.key not in best.layout.views]
+    if best.fits and not lost:
+        # Few stills fit in more than one way: two starts must end in one place.
+        return len(scene.views) > FEW_VIEWS or (len(rivals) > 1 and _agree(best, others[0]))
+    if best.fits and len(rivals) > LEAST_TRIED and len(lost) <= LOST_SHARE * len(scene.views):
+        return True
+    return len(rivals) > LEAST_TRIED and not lost and _agree(best, others[0])
+
+
+def _agree(first: Solution, second: Solution) -> bool:
+    sizes = [(len(s.scene.views), len(s.scene.landmarks)) for s in (first, second)]
+    return sizes[0] == sizes[1] and abs(second.cost - first.cost) <= first.cost * AGREE + AGREE
+
+
+def _solved(scene: Scene, solution: Solution, cold_factor: float) -> Solved:
+    known = {m.key for m in solution.scene.landmarks}
+    unplaced = tuple(m.key for m in scene.landmarks if m.key not in known)
+    start = Start(estimate_of(solution), cold_factor, solution.fits, _left_out(scene, solution))
+    return Solved(solution, _untied(scene, solution), unplaced, start)
 
 
 def _untied(scene: Scene, solution: Solution) -> tuple[Untied, ...]:
     known = {m.key for m in solution.scene.landmarks}
     tied = {v.key for v in solution.scene.views}
-    marks = marks_by_view(scene)
+    marks = scene.marks
     found = []
     for view in scene.views:
         if view.key in tied or not marks[view.key]:
@@ -247,20 +210,3 @@ def _untied(scene: Scene, solution: Solution) -> tuple[Untied, ...]:
         wanted = [m.key for m in solution.scene.landmarks if m.key not in marks[view.key]][:3] if lacking else []
         found.append(Untied(view.key, shared, lacking, tuple(wanted)))
     return tuple(found)
-
-
-def _unplaced(scene: Scene, solution: Solution) -> tuple[str, ...]:
-    known = {m.key for m in solution.scene.landmarks}
-    return tuple(m.key for m in scene.landmarks if m.key not in known)
-
-
-def _what_to_mark(scene: Scene) -> str:
-    counts = {key: len(marks) for key, marks in marks_by_view(scene).items()}
-    if len([n for n in counts.values() if n]) < 2:
-        return (
-            "One still alone needs more: mark edges along two or three directions and pairs or parallels between its "
-            "landmarks, or mark the same landmarks on a second still."
-        )
-    if max(counts.values()) < LEAST_SHARED:
-        return f"Mark the same {LEAST_SHARED} landmarks or more on two stills taken from different places."
-    return "No two stills share enough landmarks. Mark the same six or more on two stills taken from different places."

@@ -6,7 +6,7 @@ Globally Optimal Solution to the Perspective-n-Point Problem", 2020 (resection).
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 import cv2
@@ -16,6 +16,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.solver.normal import USUAL_FOCAL
+from chalkreel.core.measure.solver.solve import Solution
 
 MIRROR = np.array([1.0, -1.0, 1.0])
 FOCAL_STEPS = (0.6, 0.85, 1.1, 1.4, 1.8, 2.3, 3.0, 4.0, 6.0)
@@ -38,12 +39,25 @@ class Estimate:
         return replace(self, cameras={**self.cameras, key: camera})
 
 
-def marks_by_view(scene: Scene) -> dict[str, dict[str, Array]]:
-    """Stored pixels (2,) by view and landmark."""
-    found: dict[str, dict[str, Array]] = {view.key: {} for view in scene.views}
-    for s in scene.sightings:
-        found[s.view][s.landmark] = np.array([s.mark.x_px, s.mark.y_px])
-    return found
+def estimate_of(solution: Solution) -> Estimate:
+    """Cameras, places and circles of a solution, to start the next solving from."""
+    scene = solution.scene
+    return Estimate(
+        {v.key: solution.camera(v.key) for v in scene.views},
+        dict(zip((m.key for m in scene.landmarks), solution.points, strict=True)),
+        {c.key: values for c, values in zip(scene.circles, solution.unknowns.circles, strict=True)},
+    )
+
+
+def lines_along(scene: Scene, view: str, axis: str) -> Iterator[Array]:
+    """Ends (2, 2) in stored pixels of all that runs along an axis: edges, and landmarks tied by a parallel."""
+    for edge in scene.edges:
+        if edge.view == view and edge.direction == axis:
+            yield np.array([[edge.a.x_px, edge.a.y_px], [edge.b.x_px, edge.b.y_px]])
+    marks = {s.landmark: np.array([s.mark.x_px, s.mark.y_px]) for s in scene.sightings if s.view == view}
+    for tie in scene.parallels:
+        if tie.direction == axis and tie.a in marks and tie.b in marks:
+            yield np.stack([marks[tie.a], marks[tie.b]])
 
 
 def triangulated(scene: Scene, cameras: Mapping[str, Camera]) -> dict[str, Array]:
@@ -53,7 +67,7 @@ def triangulated(scene: Scene, cameras: Mapping[str, Camera]) -> dict[str, Array
     """
     twins = {m.key: m.mirror for m in scene.landmarks if m.mirror}
     rays: dict[str, list[tuple[Array, Array]]] = {}
-    for key, marks in marks_by_view(scene).items():
+    for key, marks in scene.marks.items():
         camera = cameras.get(key)
         if camera is None or not marks:
             continue
@@ -126,7 +140,7 @@ def _posed(view: View, stored: Array, places: Array, focal: float) -> Camera | N
         cv2.setRNGSeed(1)
         try:
             good, _, _, inside = cv2.solvePnPRansac(
-                places, seen, matrix, None, reprojectionError=FAR_OFF_PX, iterationsCount=60, flags=cv2.SOLVEPNP_SQPNP
+                places, seen, matrix, None, reprojectionError=FAR_OFF_PX, iterationsCount=60, flags=cv2.SOLVEPNP_AP3P
             )
         except cv2.error:
             good, inside = False, None

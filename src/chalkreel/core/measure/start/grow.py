@@ -15,7 +15,6 @@ from chalkreel.core.measure.solver.solve import MOST_STEPS, Solution, solve
 from chalkreel.core.measure.start.estimate import (
     LEAST_FOR_POSE,
     Estimate,
-    marks_by_view,
     resected,
     triangulated,
 )
@@ -115,7 +114,7 @@ def grown(
     enough: Callable[[Estimate], bool] = lambda _: False,
 ) -> Estimate:
     """Tie in view after view, as far as marks allow or until it is enough; each time the whole is refined."""
-    marks = marks_by_view(scene)
+    marks = scene.marks
     views = {view.key: view for view in scene.views}
     failed: set[str] = set()
     estimate = without_hidden(scene, with_places(scene, estimate))

@@ -18,7 +18,7 @@ from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.layout import Layout
-from chalkreel.core.measure.start.estimate import Estimate, marks_by_view
+from chalkreel.core.measure.start.estimate import Estimate
 
 # Places are held, ever so lightly, near the middle: where the whole stands is nobody's business.
 LIGHT = 1e-6
@@ -33,7 +33,7 @@ def placed(scene: Scene, turned: Mapping[str, Camera]) -> Estimate | None:
     """
     layout = Layout(scene)
     rows = _Rows(layout, list(turned))
-    for key, marks in marks_by_view(scene).items():
+    for key, marks in scene.marks.items():
         if key in turned:
             rows.add_marks(key, turned[key], marks)
     rows.add_ties(scene)

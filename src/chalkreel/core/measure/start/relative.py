@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from chalkreel.core.measure.scene import Scene
-from chalkreel.core.measure.start.estimate import Estimate, ideal, marks_by_view, plain_camera, triangulated
+from chalkreel.core.measure.start.estimate import Estimate, ideal, plain_camera, triangulated
 
 LEAST_SHARED = 6
 TOLERANCE_PX = 4.0
@@ -20,7 +20,7 @@ TOLERANCE_PX = 4.0
 def first_pair(scene: Scene, first: str, second: str, focals: tuple[float, float]) -> Estimate | None:
     """Two cameras one unit apart, the first at the origin, and what both see. None where no pose suits the marks."""
     views = {view.key: view for view in scene.views}
-    marks = marks_by_view(scene)
+    marks = scene.marks
     names = [name for name in marks[first] if name in marks[second]]
     if len(names) < LEAST_SHARED:
         return None

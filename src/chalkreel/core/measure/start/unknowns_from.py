@@ -14,7 +14,7 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Circle, Rim, Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.unknowns import Unknowns
-from chalkreel.core.measure.start.estimate import MIRROR, Estimate, nearest_to_rays
+from chalkreel.core.measure.start.estimate import MIRROR, Estimate, lines_along, nearest_to_rays
 
 LEAST_FOR_ELLIPSE = 5
 
@@ -58,10 +58,9 @@ def unknowns_from(layout: Layout, estimate: Estimate) -> Unknowns:
 def edge_normals(scene: Scene, cameras: Mapping[str, Camera], direction: str) -> Array:
     """Normals (N, 3) of the planes through camera and edge; a direction is square to all of its own."""
     found = []
-    for edge in scene.edges:
-        camera = cameras.get(edge.view)
-        if edge.direction == direction and camera is not None:
-            a, b = camera.rays(np.array([[edge.a.x_px, edge.a.y_px], [edge.b.x_px, edge.b.y_px]]))
+    for key, camera in cameras.items():
+        for stored in lines_along(scene, key, direction):
+            a, b = camera.rays(stored)
             found.append(np.cross(a, b) / max(float(np.linalg.norm(np.cross(a, b))), 1e-9))
     return np.array(found).reshape(-1, 3)
 

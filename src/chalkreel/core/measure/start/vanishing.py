@@ -14,7 +14,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import FACING, Scene, View
-from chalkreel.core.measure.start.estimate import FOCAL_STEPS, plain_camera
+from chalkreel.core.measure.start.estimate import FOCAL_STEPS, lines_along, plain_camera
 
 LEAST_EDGES = 2
 # Below this the lines of a family are parallel on the picture and say nothing of the focal length.
@@ -45,14 +45,11 @@ def turned_cameras(scene: Scene, view: View) -> tuple[Camera, ...]:
 
 def _vanishing_point(scene: Scene, view: View, axis: str, width: float) -> Array | None:
     lines = []
-    for edge in scene.edges:
-        if edge.view == view.key and edge.direction == axis:
-            ends = plain_camera(view, 1.0).to_centred(
-                np.array([[edge.a.x_px, edge.a.y_px], [edge.b.x_px, edge.b.y_px]])
-            )
-            line = np.cross([*ends[0] / width, 1.0], [*ends[1] / width, 1.0])
-            # Longer edges point more surely: their lines are left at their length.
-            lines.append(line)
+    for stored in lines_along(scene, view.key, axis):
+        ends = plain_camera(view, 1.0).to_centred(stored)
+        line = np.cross([*ends[0] / width, 1.0], [*ends[1] / width, 1.0])
+        # Longer edges point more surely: their lines are left at their length.
+        lines.append(line)
     if len(lines) < LEAST_EDGES:
         return None
     return np.asarray(np.linalg.svd(np.stack(lines))[2][2])
