@@ -19,7 +19,16 @@ from chalkreel.core.measure.faults.marks import residuals_px
 from chalkreel.core.measure.faults.rulers import RulerCheck, check_rulers, widened_by_rulers
 from chalkreel.core.measure.ghosts import Ghost, ghosts, search_line
 from chalkreel.core.measure.profile import FocalDoubt, focal_doubt, measured_with_profile
-from chalkreel.core.measure.quantities import Across, Angle, Distance, Measured, Quantity, direction_open, in_one_place
+from chalkreel.core.measure.quantities import (
+    Across,
+    Angle,
+    Distance,
+    Measured,
+    Quantity,
+    direction_open,
+    in_one_place,
+    measure,
+)
 from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution
@@ -203,13 +212,11 @@ def _effect(
     mended = resolved(repaired(scene, faults[0]), solved.start.estimate, progress)
     if mended is None:
         return None
+    known = {d: s.measured.value for d, s in sizes.items() if s.measured is not None and not s.is_angle}
     spread = Spread(Equations(mended.layout), mended)
-    after = _sizes(mended, spread, dimensions, progress)
-    changes = [
-        (dimension_id, there.value - size.measured.value)
-        for dimension_id, size in sizes.items()
-        if size.measured is not None and not size.is_angle and (there := after[dimension_id].measured) is not None
-    ]
+    ready = [d for d in known if _lack(dimensions[d], mended, spread, scaled=True) is None]
+    after = measure(mended, spread, tuple(dimensions[d] for d in ready)) if ready else ()
+    changes = [(d, there.value - known[d]) for d, there in zip(ready, after, strict=True)]
     return Effect(faults[0], tuple(sorted(changes, key=lambda c: -abs(c[1]))))
 
 

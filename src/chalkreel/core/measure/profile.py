@@ -70,7 +70,8 @@ def measured_with_profile(
     plain = measure(solution, spread, wanted)
     sigma = _focal_sigma(solution, spread)
     lens = int(np.argmax(sigma))
-    if sigma[lens] <= STRAIGHT or not wanted:
+    # Marks that scatter for another reason say nothing of the lens.
+    if sigma[lens] <= STRAIGHT * spread.widened or not wanted:
         return plain
     low = high = np.array([m.value for m in plain])
     reach = REACH * min(float(sigma[lens]), LOG_FOCAL_SIGMA)

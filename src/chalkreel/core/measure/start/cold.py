@@ -92,8 +92,7 @@ def solve_reel(scene: Scene, starts: tuple[Start, ...] = (), progress: Progress 
     """
     rivals: list[Solution] = []
     for start in starts:
-        warm = resolved(scene, start.estimate, progress)
-        warm = without_lost(warm) if warm is not None else None
+        warm = _warm(scene, start, progress)
         if warm is not None and start.serves(warm, _left_out(scene, warm)):
             return _solved(scene, warm, start.cold_factor)
         rivals += [warm] if warm is not None else []
@@ -102,6 +101,14 @@ def solve_reel(scene: Scene, starts: tuple[Start, ...] = (), progress: Progress 
     if held is None:
         raise RefusedError(what_to_mark(scene))
     return _solved(scene, held, held.variance_factor)
+
+
+def _warm(scene: Scene, start: Start, progress: Progress) -> Solution | None:
+    """From a start with and without the views that it left out: perhaps they fit by now."""
+    choices = dict.fromkeys((frozenset[str](), start.left_out))
+    tries = [resolved(scene, start.estimate, progress, left) for left in choices]
+    held = [placed for found in tries if found is not None and (placed := without_lost(found)) is not None]
+    return min(held, key=lambda s: cost_of(s, scene), default=None)
 
 
 def _searched(scene: Scene, rivals: list[Solution], progress: Progress) -> Solution:
@@ -127,8 +134,13 @@ def _deepest(scene: Scene, rivals: list[Solution], progress: Progress) -> Soluti
     return best if again is None else min(best, deeper(again, progress), key=lambda s: cost_of(s, scene))
 
 
-def resolved(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
-    """A scene solved from an earlier estimate, without any search; None where that leads nowhere."""
+def resolved(
+    scene: Scene, known: Estimate, progress: Progress, left_out: frozenset[str] = frozenset()
+) -> Solution | None:
+    """A scene solved from an earlier estimate, without any search; None where that leads nowhere.
+
+    Views that were `left_out` are not tied in.
+    """
     names = {m.key for m in scene.landmarks}
     points = {name: place for name, place in known.points.items() if name in names}
     marks = scene.marks
@@ -137,7 +149,7 @@ def resolved(scene: Scene, known: Estimate, progress: Progress) -> Solution | No
     tied = {v for v in known.cameras if sum(n in points for n in marks.get(v, ())) >= LEAST_FOR_POSE or v in alone}
     cameras = {v.key: _as_stated(v, known.cameras[v.key]) for v in scene.views if v.key in tied}
     circles = {c.key: known.circles[c.key] for c in scene.circles if c.key in known.circles}
-    return _finished(scene, Estimate(cameras, points, circles), progress) if cameras else None
+    return _finished(scene, Estimate(cameras, points, circles), progress, left_out=left_out) if cameras else None
 
 
 def _as_stated(view: View, camera: Camera) -> Camera:
@@ -145,9 +157,12 @@ def _as_stated(view: View, camera: Camera) -> Camera:
     return camera if view.cropped else replace(camera, offset_px=(0.0, 0.0))
 
 
-def _finished(scene: Scene, estimate: Estimate, progress: Progress, most_steps: int = MOST_STEPS) -> Solution | None:
+def _finished(
+    scene: Scene, estimate: Estimate, progress: Progress, most_steps: int = MOST_STEPS,
+    left_out: frozenset[str] = frozenset(),
+) -> Solution | None:  # fmt: skip
     try:
-        estimate = with_tied(scene, grown(scene, estimate, progress))
+        estimate = with_tied(scene, grown(scene, estimate, progress, left_out=left_out))
         return refined(scene, estimate, progress, False, most_steps)[1] if estimate.points else None
     except RefusedError:
         return None

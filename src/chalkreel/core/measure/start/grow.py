@@ -112,11 +112,12 @@ def grown(
     estimate: Estimate,
     progress: Callable[[float], bool],
     enough: Callable[[Estimate], bool] = lambda _: False,
+    left_out: frozenset[str] = frozenset(),
 ) -> Estimate:
-    """Tie in view after view, as far as marks allow or until it is enough; each time the whole is refined."""
+    """Tie in view after view, as far as marks allow or until it is enough, but for those left out."""
     marks = scene.marks
     views = {view.key: view for view in scene.views}
-    failed: set[str] = set()
+    failed = set(left_out)
     estimate = without_hidden(scene, with_places(scene, estimate))
     while not enough(estimate):
         waiting = [

@@ -118,8 +118,9 @@ def without_lost(solution: Solution) -> Solution | None:
     spread = Spread(Equations(layout), solution)
     factors = spread.factors(np.zeros((layout.offsets["end"], 3 * len(tried))), by_block)
     sigma = np.linalg.norm(factors, axis=0).reshape(-1, 3).max(axis=1)
-    kept = [b for b in range(layout.block_count) if b not in tried]
-    extent = float(np.max(np.ptp(solution.unknowns.blocks[kept or tried], axis=0)))
+    # By the median, since what is lost may lie anywhere.
+    away = np.linalg.norm(solution.unknowns.blocks - np.median(solution.unknowns.blocks, axis=0), axis=1)
+    extent = 2.0 * float(np.median(away))
     lost = {b for b, s in zip(tried, sigma, strict=True) if s > LOST * extent}
     if not lost:
         return solution
