@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, 
 
 from chalkreel.app import theme
 from chalkreel.app.parts.room import room_of
+from chalkreel.app.stills.tools import LANDMARK
 from chalkreel.app.window import Window
 from tests.app.layout_check import pages, show, walk
 
@@ -42,8 +43,47 @@ def test_where_there_is_little_room_the_picture_still_has_most_of_it(demo_window
     demo_window.resize(900, 500)
     show(demo_window, "Measure", "Stills")
     view = demo_window.measure.view
-    assert view.width() > 0.85 * 900 and view.height() > 0.3 * 500
+    assert view.width() > 0.85 * 900 and view.height() > 0.6 * 500
     assert not demo_window.cards.isVisible() and demo_window.folded.isVisible() and len(demo_window.folded.text()) > 5
+
+
+def test_the_picture_comes_first_in_measure_and_has_more_room_than_all_else(demo_window: Window) -> None:
+    demo_window.resize(1280, 800)
+    show(demo_window, "Measure", "Stills")
+    demo_window.measure.use(LANDMARK)
+    QApplication.processEvents()
+    view, measure = demo_window.measure.view, demo_window.measure
+    assert view.width() >= 900 and view.height() >= 520
+    assert measure.desk.context.isVisible() and measure.table.isVisible()
+    assert [measure.table.isColumnHidden(n) for n in range(7)] == [False, True, True, False, True, True, True]
+    slate = demo_window.slate.height()
+    show(demo_window, "Measure", "Sizes")
+    assert demo_window.slate.height() > slate and measure.table.width() > 600
+    assert measure.calliper.isVisible() and not view.isVisible()
+
+
+def test_the_picture_alone_and_everything_back(demo_window: Window) -> None:
+    demo_window.resize(1280, 800)
+    show(demo_window, "Measure", "Stills")
+    view, before = demo_window.measure.view, demo_window.measure.view.height()
+    parts = (demo_window.slate, demo_window.chalkline, demo_window.reel, demo_window.cards)
+    demo_window.actions_by_id["alone"].trigger()
+    QApplication.processEvents()
+    assert not any(part.isVisible() for part in parts) and view.width() > 1200 and view.height() > before
+    demo_window.actions_by_id["alone"].trigger()
+    QApplication.processEvents()
+    assert all(part.isVisible() for part in parts) and view.height() == before
+
+
+def test_a_question_about_marks_is_seen_even_where_the_card_was_folded(demo_window: Window) -> None:
+    demo_window.resize(900, 500)
+    show(demo_window, "Measure", "Stills")
+    assert not demo_window.cards.isVisible()
+    demo_window.measure.pending.confirm("Is it so?", lambda: None)
+    QApplication.processEvents()
+    pending = demo_window.measure.pending
+    assert demo_window.cards.isVisible() and pending.keep_button.hasFocus()
+    assert pending.title.visibleRegion().boundingRect().height() > 0
 
 
 def luminance(colour: str) -> float:

@@ -76,6 +76,10 @@ def test_a_size_is_placed_by_keys_alone_and_esc_backs_out(qtbot: QtBot, demo_win
     for _ in range(20):
         qtbot.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     qtbot.keyClick(view, Qt.Key.Key_Return)
+    # No landmark was met: nothing becomes a size in one plane by accident.
+    pending = demo_window.measure.pending
+    assert pending.isVisible() and len(session.build.all(Reading)) == count
+    qtbot.keyClick(pending.keep_button, Qt.Key.Key_Space)
     made = session.build.all(Reading)[-1]
     assert len(session.build.all(Reading)) == count + 1
     assert made.b.x_px - made.a.x_px == pytest.approx(40) and made.b.y_px == pytest.approx(made.a.y_px)

@@ -160,7 +160,7 @@ class Application(QApplication):
         window.resize(1280, 800)
         if geometry is not None:
             window.restoreGeometry(geometry)
-        window.reel.setVisible(QSettings().value("window/reel", True, bool) is not False)
+        window.framing.show_reel(QSettings().value("window/reel", True, bool) is not False)
         window.open_asked.connect(self.open_path)
         window.new_asked.connect(self._show_start)
         window.theme_asked.connect(self._other_theme)

@@ -39,6 +39,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("smaller", "Smaller text and controls", "Ctrl+-", "Window", menu=True),
     Command("reel", "Show or hide the reel", "Ctrl+R", "Window", menu=True),
     Command("card", "Fold or unfold the card", "Ctrl+E", "Window", menu=True),
+    Command("alone", "The picture alone, and back", "F11", "Window", menu=True),
     Command("help", "Help on this stage, and all keys", "F1", "Window", menu=True),
     Command("undo", "Undo", "Ctrl+Z", "Edit"),
     Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),

@@ -31,18 +31,17 @@ from chalkreel.app import theme
 from chalkreel.app.commands import COMMANDS
 from chalkreel.app.exports import Exports
 from chalkreel.app.files import Files
+from chalkreel.app.framing import Framing, Surroundings
 from chalkreel.app.help_page import HelpPage
 from chalkreel.app.jobs import Progress
 from chalkreel.app.magnify import magnify
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.moments import Moments
-from chalkreel.app.parts import card
 from chalkreel.app.parts.chalkline import ChalkLine
 from chalkreel.app.parts.fields import attempt
-from chalkreel.app.parts.plain import tip
 from chalkreel.app.parts.prompt import PromptStrip
 from chalkreel.app.parts.reel import Reel
-from chalkreel.app.parts.room import LEAST, Room, room_of
+from chalkreel.app.parts.room import LEAST, room_of
 from chalkreel.app.parts.slate import Slate
 from chalkreel.app.parts.stage import Stage
 from chalkreel.app.parts.stages import Stages, load_all
@@ -88,21 +87,18 @@ class Window(QMainWindow):
         self.exports, self.files = Exports(session, self), Files(session, self, self.open_asked.emit)
         self.centres, self.cards = QStackedWidget(), QStackedWidget()
         self.folded = QPushButton()
-        self._room: Room = "usual"
-        # Whether the card is folded to its first line: as the user has it, in close quarters and elsewhere.
-        self._folded = {"close": True, "usual": False, "wide": False}
         self.stages = Stages(session, self.images, self.exports, self._take_stage)
         self.actions_by_id: dict[str, QAction] = {}
         menu = self._make_actions()
         self.slate, self.chalkline = Slate(session, menu), ChalkLine(session)
         self.reel, self.prompt = Reel(session, self.images), PromptStrip(session)
         self._lay_out()
+        parts = Surroundings(self.slate, self.chalkline, self.reel, self.prompt, self.cards, self.folded)
+        self.framing = Framing(session, self.stages, parts)
         self.help, self.moments = HelpPage(session, self), Moments(session, self)
         self.setAcceptDrops(True)
         self.setMinimumSize(*LEAST)
-        self.folded.setObjectName("folded")
-        self.folded.clicked.connect(self._turn_card)
-        self._fit_room("usual")
+        self.framing.fit("usual")
         self.setWindowTitle(f"{session.build.info.name} — Chalk Reel")
         session.stage_changed.connect(self._show_stage)
         session.begin_asked.connect(self._begin)
@@ -150,7 +146,9 @@ class Window(QMainWindow):
         self.centres.addWidget(stage.centre)
         self.cards.addWidget(stage.card)
         stage.card.answers.headed.connect(lambda words: self._head(stage, words))
-        stage.set_room(self._room)
+        stage.set_room(self.framing.room)
+        stage.reframed.connect(self.framing.frame)
+        stage.asks.connect(self.framing.ask)
         places = stage.key_places()
         for command in COMMANDS:
             for widget in places.get(command.scope, ()):
@@ -169,33 +167,12 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         room = room_of(event.size().width(), event.size().height())
-        if room != self._room:
-            self._fit_room(room)
-
-    def _fit_room(self, room: Room) -> None:
-        self._room = room
-        for part in (self.slate, self.chalkline, self.reel, self.prompt):
-            part.set_room(room)
-        for stage in self.stages.made.values():
-            stage.set_room(room)
-        self.cards.setFixedWidth(card.WIDTH[room])
-        self._show_card()
-
-    def _turn_card(self) -> None:
-        self._folded[self._room] = not self._folded[self._room]
-        self._show_card()
-
-    def _show_card(self) -> None:
-        folded = self._folded[self._room]
-        self.cards.setVisible(not folded)
-        self.folded.setVisible(folded)
+        if room != self.framing.room:
+            self.framing.fit(room)
 
     def _head(self, stage: Stage, words: str) -> None:
-        """The first line of the card, for when it is folded."""
         if stage.name == self.session.stage:
-            self.folded.setText(self.folded.fontMetrics().elidedText(f"▴  {words}", Qt.TextElideMode.ElideRight, 700))
-            self.folded.setAccessibleName(f"Unfold the card: {words}")
-            self.folded.setToolTip(tip(f"{words} (Ctrl+E unfolds the card)"))
+            self.framing.head(words)
 
     def remember(self) -> None:
         """Keep how the build was left, for the start page and for the next time."""
@@ -233,7 +210,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
-        settings.setValue("window/reel", self.reel.isVisible())
+        settings.setValue("window/reel", self.framing.reel_shown)
         super().closeEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -276,6 +253,7 @@ class Window(QMainWindow):
         self.centres.setCurrentWidget(stage.centre)
         self.cards.setCurrentWidget(stage.card)
         stage.enter()
+        self.framing.frame()
 
     def _make_actions(self) -> QMenu:
         menu = QMenu(self)
@@ -313,8 +291,9 @@ class Window(QMainWindow):
             "theme": self.theme_asked.emit,
             "larger": lambda: session.prompted.emit(magnify(1)),
             "smaller": lambda: session.prompted.emit(magnify(-1)),
-            "card": self._turn_card,
-            "reel": lambda: self.reel.setVisible(not self.reel.isVisible()),
+            "card": lambda: self.framing.turn_card(),  # noqa: PLW0108 - made later
+            "alone": lambda: self.framing.turn_alone(),  # noqa: PLW0108 - made later
+            "reel": lambda: self.framing.show_reel(not self.framing.reel_shown),
             "help": lambda: self.help.turn(),  # noqa: PLW0108 - the page is made later
             "undo": session.undo,
             "redo": session.redo,

@@ -26,6 +26,7 @@ from chalkreel.core.figures import plural
 from chalkreel.core.lengths import format_length, understood
 from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
 from chalkreel.document.entity import new_id
+from chalkreel.edits.flopping import flop
 from chalkreel.edits.removing import removal
 
 PICTURES = f"Pictures and videos (*.png *.jpg *.jpeg *.tif *.tiff *.webp {' '.join('*' + v for v in VIDEOS)})"
@@ -184,11 +185,18 @@ class GatherStage(Stage):
             "Trust", lambda: [(k, k) for k in TRUSTS], lambda: still().trust, lambda key: put("trust", trust=key)
         )
         form.check("cropped: its middle is not the lens’s", lambda: still().cropped, lambda on: put("crop", cropped=on))
+        form.check("flopped: printed the wrong way round", lambda: still().flopped, lambda _: self._flop())
         form.text("Note", lambda: still().note, lambda text: put("note", note=text))
         remove = QPushButton("Take still off the reel")
         remove.clicked.connect(self._remove_still)
         form.layout().addRow("", remove)  # type: ignore[union-attr]
         return form
+
+    def _flop(self) -> None:
+        """Turn the still and all its marks left to right."""
+        still = self.session.still
+        assert still is not None
+        self.session.commit(f"still {still.number} turned left to right", flop(self.session.build, still))
 
     def _put_version(self, key: str) -> None:
         still = self.session.still

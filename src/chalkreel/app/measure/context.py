@@ -7,14 +7,13 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget,
 from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.plain import PlainLabel
-from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, SPOT, ToolKind
+from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, RULER, SIZE, SPOT, ToolKind
 from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
 from chalkreel.document.snapshot import Build
 
-# Which row each tool needs; all others ask for plane and size.
-ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5}
-PLANE_ROW = 3
+# Which row each tool needs; the others ask nothing.
+ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, SIZE: 3, RULER: 3, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5}
 HEIGHT = 30
 
 
@@ -40,12 +39,13 @@ class Context(QStackedWidget):
         )
         for row in rows:
             self.addWidget(_row(row))
-        self.setCurrentIndex(PLANE_ROW)
         self.setFixedHeight(HEIGHT)
+        self.hide()
 
     def show_for(self, kind: ToolKind) -> None:
-        """Bring up the row of a tool."""
-        self.setCurrentIndex(ROWS.get(kind, PLANE_ROW))
+        """Bring up the row of a tool, where it has one: the picture has the room otherwise."""
+        self.setCurrentIndex(ROWS.get(kind, 0))
+        self.setVisible(kind in ROWS)
 
     def refresh(self, build: Build, still: Still | None) -> None:
         """Offer what the build holds now."""

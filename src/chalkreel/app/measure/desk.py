@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 import msgspec
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.answers.wording import name_of
 from chalkreel.app.jobs import Progress
@@ -78,6 +78,8 @@ class MarkingDesk(QWidget):
         self.session, self.pending = session, pending
         self.view = StillView(session, images)
         self.tools = {kind: QPushButton(f"{kind.name} {key}") for kind, key in KEYS}
+        # The tools stand in the stage's own row, beside its pages.
+        self.bar = QWidget()
         self.context = Context()
         self.names, self.snap = QCheckBox("Names"), QCheckBox("Snap")
         self.snap.setChecked(True)
@@ -120,10 +122,10 @@ class MarkingDesk(QWidget):
             self.session.refused.emit("There is no still to mark. Add one in Gather.")
             return
         self.pending.hide()
-        self.context.show_for(kind)
         self._take_up(kind)
 
     def _take_up(self, kind: ToolKind) -> None:
+        self.context.show_for(kind)
         for other, button in self.tools.items():
             button.setChecked(other is kind)
         self.view.use_tool(kind, lambda points: self._placed(kind, points))
@@ -232,12 +234,22 @@ class MarkingDesk(QWidget):
     def _place_size(self, still: Still, points: Points) -> None:
         build = self.session.build
         a, b = landmarks.landmarks_at(build, still, points, self.view.zoom)
+        plane_id, dimension_id = self.context.plane.currentData() or "", self.context.dimension.currentData() or ""
+
+        def keep_reading() -> None:
+            self._commit("size", model.reading_made(build, still, plane_id, dimension_id, points, self.view.zoom))
+
         if a and b and a != b:
-            made = span(build, a, b)
+            self._commit("size", span(build, a, b))
+        elif a or b:
+            raise RefusedError("Only one end met a landmark. Click on two landmarks’ marks, or well away from both.")
+        elif not plane_id and any(m.still_id == still.id for m in build.all(LandmarkMark)):
+            # A missed landmark must not become a size in a plane by accident.
+            self.pending.confirm(
+                "No landmark was met. Read the size in one plane, square on to the camera?", keep_reading
+            )
         else:
-            plane_id, dimension_id = self.context.plane.currentData() or "", self.context.dimension.currentData() or ""
-            made = model.reading_made(build, still, plane_id, dimension_id, points, self.view.zoom)
-        self._commit("size", made)
+            keep_reading()
 
     def _place_angle(self, still: Still, points: Points) -> None:
         a, corner, b = landmarks.landmarks_at(self.session.build, still, points, self.view.zoom)
@@ -319,6 +331,7 @@ class MarkingDesk(QWidget):
     def _tool_ended(self) -> None:
         for button in self.tools.values():
             button.setChecked(False)
+        self.context.hide()
         self.session.rest()
 
     def _choose_flat(self) -> None:
@@ -339,13 +352,8 @@ class MarkingDesk(QWidget):
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        tools = FlowLayout(gap=2)
-        for button in self.tools.values():
-            tools.addWidget(button)
-        context = QHBoxLayout()
-        context.addWidget(self.context, 1)
-        context.addWidget(self.names)
-        context.addWidget(self.snap)
-        column.addLayout(tools)
-        column.addLayout(context)
+        tools = FlowLayout(self.bar, gap=3)
+        for widget in (*self.tools.values(), self.names, self.snap):
+            tools.addWidget(widget)
+        column.addWidget(self.context)
         column.addWidget(self.view, 1)

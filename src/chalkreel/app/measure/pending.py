@@ -29,9 +29,10 @@ class PendingForm(QWidget):
 
     Signals
     -------
-    closed(): it was kept or discarded, so that the keys go back to where the marks were placed.
+    opened(): it asks; closed(): it was kept or discarded, so that the keys go back to where the marks were placed.
     """
 
+    opened = Signal()
     closed = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -94,6 +95,7 @@ class PendingForm(QWidget):
         for field in (self.name, self.length, self.height_field, self.plus_minus):
             field.clear()
         self.show()
+        self.opened.emit()
         self.length.setFocus()
 
     def confirm(self, question: str, keep: Callable[[], object]) -> None:
@@ -102,6 +104,7 @@ class PendingForm(QWidget):
         self.title.setText(question)
         self._show_fields(False)
         self.show()
+        self.opened.emit()
         self.keep_button.setFocus()
 
     def words(self) -> tuple[str, str, str, Link]:

@@ -20,7 +20,6 @@ from chalkreel.answers.wording import (
     untied_words,
 )
 from chalkreel.app.measure import landmarks, model
-from chalkreel.app.parts import card as card_parts
 from chalkreel.app.session import Session
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import rough_length
@@ -37,13 +36,15 @@ MOST_FAULTS, MOST_SIZES = 3, 4
 class Report:
     """Writes the card's answers."""
 
-    def __init__(self, session: Session, card: card_parts.AnswerColumn, stage: MeasureStage) -> None:
-        self._session, self._card, self._stage = session, card, stage
+    def __init__(self, session: Session, stage: MeasureStage) -> None:
+        self._session, self._stage = session, stage
+        self._card, self._more = stage.card.answers, stage.more
 
     def write(self) -> None:
         """Everything, from the present answers."""
         session, card = self._session, self._card
         card.clear(session.stale)
+        self._more.clear(session.stale)
         self._stage.next_step()
         answers = session.answers
         if answers is None or answers.sizes is None:
@@ -60,7 +61,7 @@ class Report:
         self._ratio(sizes.ratio)
         self._doubt(sizes)
         self._fit(sizes)
-        card.rule()
+        self._more.rule()
 
     def _chosen_row(self, sizes: Sizes) -> SizeRow | None:
         entity = self._session.build.entities.get(self._session.selection)
@@ -85,10 +86,12 @@ class Report:
         """The chosen size in a large figure, and what it rests on."""
         card, unit = self._card, self._session.build.info.unit
         card.heading(f"{size_name(self._session.build, row)} at 1:{self._session.build.chain.replica_ratio:.4g}")
+        more = self._more
         if row.replica is not None:
             value, plus_minus = model.size_figure(row.replica, unit)
             card.figure("", value, plus_minus, row.verdict.words, model.STATES[row.verdict.action])
-            card.sentence(
+            more.heading(f"What {size_name(self._session.build, row)} rests on")
+            more.sentence(
                 f"± {100 * NORMAL_95 * row.clicks_share:.1f} % as a share of the rulers, "
                 f"± {100 * NORMAL_95 * row.rulers_share:.1f} % from the rulers, "
                 "shared by all sizes. ± holds 19 times in 20.",
@@ -97,8 +100,10 @@ class Report:
         elif row.angle is not None:
             card.figure("", *model.angle_figure(row.angle))
         build = self._session.build
-        for words in basis_words(build, row.basis) or (lack_words(build, row.lack),):
-            card.sentence(capital(words))
+        for words in basis_words(build, row.basis):
+            more.sentence(capital(words))
+        if row.lack is not None:
+            card.sentence(lack_words(build, row.lack))
 
     def _summary(self, sizes: Sizes) -> None:
         """How many sizes are known, how well, and those read off this still alone."""
@@ -125,7 +130,7 @@ class Report:
             )
 
     def _reel(self, reel: ReelAnswer) -> None:
-        card, build = self._card, self._session.build
+        card, build = self._more, self._session.build
         if reel.problem:
             card.sentence(reel.problem, "quiet")
             return
@@ -147,12 +152,12 @@ class Report:
             return
         words = f"Rulers put the miniature at 1:{found.ratio:.2f} ± {NORMAL_95 * found.sigma:.2f}"
         if found.disagrees:
-            self._card.sentence(f"{words}; the chain above says 1:{found.stated:.2f}. Check the lengths there.", "warn")
+            self._more.sentence(f"{words}; the chain above says 1:{found.stated:.2f}. Check the lengths there.", "warn")
         else:
-            self._card.sentence(f"{words}, which agrees with the chain above", "good")
+            self._more.sentence(f"{words}, which agrees with the chain above", "good")
 
     def _doubt(self, sizes: Sizes) -> None:
-        card, reel = self._card, sizes.reel
+        card, reel = self._more, sizes.reel
         doubt = model.doubt_advice(self._session.answers)
         if doubt is None:
             return
@@ -176,7 +181,7 @@ class Report:
         self._stage.desk.mark_next(name_of(self._session.build, landmark_id))
 
     def _fit(self, sizes: Sizes) -> None:
-        info, card, fit = self._session.build.info, self._card, sizes.fit
+        info, card, fit = self._session.build.info, self._more, sizes.fit
         card.heading("Does it fit?")
         if fit is None:
             card.sentence("Name a space below and its length.", "quiet")

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QWidget
 
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
@@ -17,6 +17,7 @@ from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
 from chalkreel.app.measure.rulers import RulersPlot
+from chalkreel.app.parts.card import AnswerColumn
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.room import Room
@@ -31,9 +32,11 @@ from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Readi
 from chalkreel.edits.removing import removal
 
 # Columns of the dimension table that only one page needs.
-STORY, STOCK, DRAWN = 1, 4, 6
+STORY, MINIATURE, STOCK, KIT, DRAWN = 1, 2, 4, 5, 6
 # Below this the story and the stock give their room to the names.
 NARROW_PX = 700
+# Beside a picture so much of the list is seen at once; elsewhere it takes what there is.
+SHORT_PX, MOST_PX = 300, 16_777_215
 
 
 class MeasureStage(Stage):
@@ -46,7 +49,7 @@ class MeasureStage(Stage):
     )
 
     def __init__(self, session: Session, images: Images) -> None:
-        self._close = False
+        self._room: Room = "usual"
         self.pending = PendingForm(session)
         self.desk = MarkingDesk(session, images, self.pending)
         self.rulers = RulersPlot()
@@ -57,16 +60,19 @@ class MeasureStage(Stage):
         self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
         super().__init__(session, self._lay_out())
-        self.report = Report(session, self.card.answers, self)
+        self.more = AnswerColumn()
+        self.report = Report(session, self)
         self.forms, self.still_form = (
             ChosenForms(session, self.remove_selected, self.desk.square_up),
             still_form(session),
         )
-        for form in (self.pending, *self.forms.all, self.rulers, self.still_form):
+        # What is asked stands above everything that stays.
+        for form in (self.pending, self.more, *self.forms.all, self.rulers, self.still_form):
             self.card.form.addWidget(form)
         self.first_focus = self.desk.view
+        self.pending.opened.connect(self._ask)
         self.pending.closed.connect(self.desk.view.setFocus)
-        self.switch.changed.connect(self.refresh)
+        self.switch.changed.connect(self._turn_page)
         self.save.clicked.connect(self.sheet_page.ask_save)
         # The first row becomes current by itself when the table gets the keys: nobody chose it.
         self.table.selectionModel().currentRowChanged.connect(
@@ -76,8 +82,7 @@ class MeasureStage(Stage):
 
     def set_room(self, room: Room) -> None:
         super().set_room(room)
-        self._close = room == "close"
-        self._split.setSizes([400, 90] if self._close else [480, 170])
+        self._room = room
         self.refresh()
 
     def page_switch(self) -> PageSwitch:
@@ -85,6 +90,19 @@ class MeasureStage(Stage):
 
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         return {"still": (self.desk.view,)}
+
+    @property
+    def picture_first(self) -> bool:
+        return self.switch.page == "Stills"
+
+    def _turn_page(self) -> None:
+        self.refresh()
+        self.reframed.emit()
+
+    def _ask(self) -> None:
+        """What is asked is brought into sight, once the card is laid out with it."""
+        self.asks.emit()
+        QTimer.singleShot(0, self, lambda: self.card.ensureWidgetVisible(self.pending))
 
     @property
     def view(self) -> StillView:
@@ -95,18 +113,17 @@ class MeasureStage(Stage):
         session = self.session
         page = self.switch.page
         self._front.setCurrentWidget(self.desk if page == "Stills" else self.sheet_page)
+        self._front.setVisible(page != "Sizes")
+        self.desk.bar.setVisible(page == "Stills")
+        self.switch.set_room("close" if page == "Stills" else self._room)
         self.save.setVisible(page in SHEETS)
-        self.table.setVisible(page in ("Stills", "Three views"))
-        narrow = self.table.width() < NARROW_PX
-        for column in (STORY, STOCK, DRAWN):
-            elsewhere = (page == "Three views") is (column != DRAWN)
-            self.table.setColumnHidden(column, elsewhere or (narrow and column != DRAWN))
+        self._place_table(page)
         if page == "Stills":
             self.desk.refresh()
-        else:
+        elif page != "Sizes":
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
-        self.calliper.setVisible(page == "Stills" and not self._close)
+        self.calliper.setVisible(page == "Sizes")
         self.calliper.refresh()
         planes = model.ruler_groups(session.answers, session.still_id)
         self.rulers.show_planes(planes, tuple(plane_name(session.build, plane) for plane in planes))
@@ -115,6 +132,26 @@ class MeasureStage(Stage):
         self.still_form.setVisible(session.still is not None)
         if session.still is not None:
             self.still_form.refresh()
+
+    def _place_table(self, page: str) -> None:
+        """The sizes: short on the card beside a still, under the three views, or a page of their own."""
+        short = page == "Stills"
+        self.table.setVisible(page in ("Stills", "Sizes", "Three views"))
+        if short:
+            if self.card.form.indexOf(self.table) < 0:
+                self.card.form.insertWidget(1, self.table)
+            self.table.setFixedHeight(SHORT_PX)
+        elif self._split.indexOf(self.table) < 0:
+            self.table.setMinimumHeight(0)
+            self.table.setMaximumHeight(MOST_PX)
+            self._split.addWidget(self.table)
+        narrow = self.table.width() < NARROW_PX
+        shown = {
+            "Stills": set[int](), "Three views": {MINIATURE, KIT, DRAWN},
+            "Sizes": {MINIATURE, KIT} if narrow else {STORY, MINIATURE, STOCK, KIT},
+        }.get(page, set())  # fmt: skip
+        for column in (STORY, MINIATURE, STOCK, KIT, DRAWN):
+            self.table.setColumnHidden(column, column not in shown)
 
     def use(self, kind: ToolKind) -> None:
         """Take up a tool."""
@@ -163,7 +200,10 @@ class MeasureStage(Stage):
         split.addWidget(self.table)
         split.setStretchFactor(0, 1)
         split.setSizes([480, 170])
-        column.addWidget(self.switch)
+        bar = QHBoxLayout()
+        bar.addWidget(self.switch)
+        bar.addWidget(self.desk.bar, 1)
+        column.addLayout(bar)
         column.addWidget(split, 1)
         column.addWidget(self.calliper)
         return centre

@@ -14,6 +14,8 @@ from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.room import Room
 
 WIDTH: Final[dict[Room, int]] = {"close": 270, "usual": 330, "wide": 430}
+# Beside a picture that comes first.
+BESIDE_PICTURE: Final = 300
 # A longer note beside a figure would push it out of the card.
 LONGEST_BESIDE = 22
 

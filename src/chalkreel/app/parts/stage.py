@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from chalkreel.answers.next_step import NextStep, next_step
@@ -20,8 +20,15 @@ SOON_MS = 12
 
 
 class Stage(QObject):
-    """A stage follows the session while it is in front; `refresh` rewrites centre and card from build and answers."""
+    """A stage follows the session while it is in front; `refresh` rewrites centre and card from build and answers.
 
+    Signals
+    -------
+    reframed(): the picture comes first now, or no longer does; asks(): the card asks something and must be seen.
+    """
+
+    reframed = Signal()
+    asks = Signal()
     name: StageName
     prompt: str
     # What has the keys when the stage comes to the front.
@@ -65,6 +72,11 @@ class Stage(QObject):
         switch = self.page_switch()
         if switch is not None:
             switch.set_room(room)
+
+    @property
+    def picture_first(self) -> bool:
+        """Whether slate, chalk line, reel and card make room for the picture now."""
+        return False
 
     def page_switch(self) -> PageSwitch | None:
         """What turns its pages, where it has any."""

@@ -354,6 +354,7 @@ class Table(QTableView):
         ]
         stretch = [self.rows_model.columns[n].stretch and n not in self._drawn for n in shown]
         self._sharing = True
-        for n, width in zip(shown, shared_widths(wanted, stretch, self.viewport().width()), strict=True):
+        firm = [self.rows_model.columns[n].right for n in shown]
+        for n, width in zip(shown, shared_widths(wanted, stretch, self.viewport().width(), firm), strict=True):
             header.resizeSection(n, width)
         self._sharing = False

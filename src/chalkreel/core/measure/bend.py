@@ -16,6 +16,8 @@ from chalkreel.core.measure.marks import Mark
 
 LEAST_POINTS = 3
 STEPS = 12
+# Known no better (1 σ) than half of what any lens does, the bend is not known: weight is 1 / σ².
+LEAST_WEIGHT = 4.0
 
 
 @dataclass(frozen=True)
@@ -61,7 +63,7 @@ def bend_from_lines(lines: tuple[tuple[Mark, ...], ...], size_px: tuple[int, int
     for _ in range(STEPS):
         slope = (off(share + 1e-4) - off(share - 1e-4)) / 2e-4
         weight = float(slope @ slope)
-        if weight < 1e-3:
+        if weight < LEAST_WEIGHT:
             raise RefusedError("These lines run through the middle, where no lens bends. Mark edges near the rim.")
         share = float(np.clip(share - float(slope @ off(share)) / weight, -0.6, 0.6))
     return Bend(share * scale, scale / float(np.sqrt(weight)))
