@@ -14,7 +14,19 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
-from chalkreel.document.entities import Collar, Dimension, FlatSet, Outline, RepeatedParts, Spot, Still
+from chalkreel.document.entities import (
+    Collar,
+    Dimension,
+    FlatSet,
+    Landmark,
+    LandmarkMark,
+    Outline,
+    RepeatedParts,
+    Spot,
+    Still,
+)
+from chalkreel.edits.flopping import flop
+from chalkreel.edits.marking import landmark_named
 from tests.app.conftest import click_still, settle
 from tests.app.test_measure_reel import at_the_desk, place_of
 
@@ -248,3 +260,58 @@ def test_sheets_refuse_other_formats_and_folders_that_are_not_there(
     stage.sheet_page.exports.write_sheet(sheet, tmp_path / "nowhere" / "fin.svg")
     qtbot.waitUntil(lambda: "cannot be written" in demo_window.prompt.words.text())
     assert list(tmp_path.glob("fin*")) == []
+
+
+def test_landmarks_have_a_home_where_they_are_renamed_merged_and_removed(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    session.choose_stage("Measure")
+    session.choose_still("still-4")
+    settle(qtbot, session)
+    stage.switch.show_page("Landmarks")
+    table = stage.landmarks.table
+    assert table.isVisible() and table.rows_model.rowCount() == len(session.build.all(Landmark))
+    bow = landmark_named(session.build, "bow tip, port")
+    assert bow is not None
+    table.choose(bow.id)
+    row = table.currentIndex().row()
+    words = [str(table.rows_model.index(row, n).data()) for n in range(4)]
+    assert words[:2] == ["bow tip, port", "bow tip, starboard"] and words[2].startswith("stills 1")
+    assert " px on still " in words[3]
+    table.rows_model.setData(table.rows_model.index(row, 0), "stem head, port")
+    assert session.build.get(Landmark, bow.id).name == "stem head, port"  # type: ignore[union-attr]
+    # Another one's name would make the two one, but both are marked on the same still: refused, and nothing is lost.
+    table.rows_model.setData(table.rows_model.index(row, 0), "bow tip, starboard")
+    assert session.build.get(Landmark, bow.id).name == "stem head, port"  # type: ignore[union-attr]
+    count, marks = len(session.build.all(Dimension)), len(session.build.all(LandmarkMark))
+    table.setFocus()
+    table.choose(bow.id)
+    table.remove_current()
+    assert session.build.get(Landmark, bow.id) is None and len(session.build.all(LandmarkMark)) < marks
+    assert "with" in session.store.undo_label and "hung on it" in session.store.undo_label
+    session.undo()
+    assert len(session.build.all(Dimension)) == count and len(session.build.all(LandmarkMark)) == marks
+
+
+def test_a_flopped_print_is_told_and_turned_with_all_its_marks(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    still = session.build.get(Still, "still-4")
+    assert still is not None
+    session.choose_stage("Measure")
+    session.choose_still(still.id)
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: bool(demo_window.images.levels(still)))
+    straight = demo_window.images.levels(still)[0]
+    # As somebody marks a print that was made the wrong way round, but knows which side it shows.
+    marks = {i: made for i, made in flop(session.build, still).items() if i != still.id}
+    session.commit("marked on a flopped print", marks)
+    settle(qtbot, session)
+    reel = session.answers.sizes.reel  # type: ignore[union-attr]
+    assert [(f.view, f.kind == "flopped" or f.or_flopped) for f in reel.faults] == [("still-4", True)]
+    button = next(b for b in stage.card.findChildren(QPushButton) if b.text() == "The print is flopped: turn it")
+    button.click()
+    settle(qtbot, session)
+    turned = session.build.get(Still, still.id)
+    assert turned is not None and turned.flopped and session.answers.sizes.reel.faults == ()  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: bool(demo_window.images.levels(turned)))
+    shown = demo_window.images.levels(turned)[0]
+    assert shown.pixelColor(5, 40) == straight.pixelColor(shown.width() - 6, 40)

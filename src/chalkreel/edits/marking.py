@@ -32,7 +32,11 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.made import Made
 
-SIDES: Final = {"port": "starboard", "starboard": "port", "left": "right", "right": "left"}
+# Words for the two sides. Single letters are none: "bolt L" may stand between K and M.
+SIDES: Final = {
+    "port": "starboard", "starboard": "port", "left": "right", "right": "left", "prt": "stbd", "stbd": "prt",
+    "lh": "rh", "rh": "lh",
+}  # fmt: skip
 LEAST_RIM: Final = 5
 LEAST_FLAT: Final = 3
 
@@ -235,7 +239,11 @@ def span(build: Build, a_id: str, b_id: str, corner_id: str = "") -> Made:
 
 def _other_side(name: str) -> str:
     """The name with port and starboard exchanged, or nothing where neither is in it."""
-    swapped = re.sub(
-        r"\b(port|starboard|left|right)\b", lambda m: SIDES[m[0].casefold()], name, count=1, flags=re.IGNORECASE
-    )
+    sides = "|".join(sorted(SIDES, key=len, reverse=True))
+    swapped = re.sub(rf"\b({sides})\b", lambda m: _as_written(SIDES[m[0].casefold()], m[0]), name, count=1, flags=re.I)
     return swapped if swapped != name else ""
+
+
+def _as_written(word: str, like: str) -> str:
+    """A word in the capitals of another."""
+    return word.upper() if like.isupper() else word.capitalize() if like[:1].isupper() else word

@@ -13,6 +13,7 @@ from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import MarkingDesk
 from chalkreel.app.measure.forms import ChosenForms, still_form
+from chalkreel.app.measure.landmark_page import LandmarkPage
 from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
@@ -55,7 +56,7 @@ class MeasureStage(Stage):
         self.rulers = RulersPlot()
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
         self.calliper = CalliperRow(session, self.table, session.select)
-        self.switch, self.sheet_page = PageSwitch(PAGES), SheetPage(session)
+        self.switch, self.sheet_page, self.landmarks = PageSwitch(PAGES), SheetPage(session), LandmarkPage(session)
         self.save = QPushButton("Save sheet…")
         self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
@@ -112,7 +113,8 @@ class MeasureStage(Stage):
     def refresh(self) -> None:
         session = self.session
         page = self.switch.page
-        self._front.setCurrentWidget(self.desk if page == "Stills" else self.sheet_page)
+        fronts = {"Stills": self.desk, "Landmarks": self.landmarks}
+        self._front.setCurrentWidget(fronts.get(page, self.sheet_page))
         self._front.setVisible(page != "Sizes")
         self.desk.bar.setVisible(page == "Stills")
         self.switch.set_room("close" if page == "Stills" else self._room)
@@ -120,6 +122,8 @@ class MeasureStage(Stage):
         self._place_table(page)
         if page == "Stills":
             self.desk.refresh()
+        elif page == "Landmarks":
+            self.landmarks.refresh()
         elif page != "Sizes":
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
@@ -159,7 +163,7 @@ class MeasureStage(Stage):
         self.desk.use(kind)
 
     def lists(self) -> tuple[Table, ...]:
-        return (self.table,)
+        return (self.table, self.landmarks.table)
 
     def begin(self, step: NextStep) -> None:
         if step.doing == "landmark":
@@ -195,6 +199,7 @@ class MeasureStage(Stage):
         self._front = QStackedWidget()
         self._front.addWidget(self.desk)
         self._front.addWidget(self.sheet_page)
+        self._front.addWidget(self.landmarks)
         self._split = split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._front)
         split.addWidget(self.table)
