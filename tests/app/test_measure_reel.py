@@ -18,6 +18,7 @@ from chalkreel.document.entities import (
     Landmark,
     LandmarkMark,
     RimMark,
+    RoundShape,
     StraightEdge,
     Tie,
 )
@@ -210,6 +211,44 @@ def test_edges_and_rims_are_marked(qtbot: QtBot, demo_window: Window) -> None:
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)
     assert len(session.build.all(RimMark)[-1].marks) == 5
     settle(qtbot, session)
+
+
+def test_a_wheel_clicked_round_its_rim_becomes_a_ruler_and_a_size_on_the_card(
+    qtbot: QtBot, demo_window: Window
+) -> None:
+    session, form = demo_window.session, demo_window.measure.forms.circle
+    at_the_desk(qtbot, demo_window, "still-1")
+    rim = session.build.all(RimMark)[0]
+    circle = session.build.get(RoundShape, rim.circle_id)
+    assert circle is not None
+    for known in session.build.all(KnownLength):
+        if known.circle_id == circle.id:
+            session.commit("no ruler yet", {known.id: None})
+    settle(qtbot, session)
+    size = next(d for d in session.build.all(Dimension) if d.circle_id == circle.id)
+    row = next(r for r in session.answers.sizes.rows if r.dimension_id == size.id)  # type: ignore[union-attr]
+    assert row.miniature is not None
+    session.select(rim.id)
+    qtbot.waitUntil(form.isVisible)
+    true = f"{row.miniature.mm:.2f}"
+    retype(qtbot, field(form, QLineEdit, "Known diameter"), f"{true} mm ± 0.1 mm")  # type: ignore[arg-type]
+    ruler = next(k for k in session.build.all(KnownLength) if k.circle_id == circle.id)
+    assert (ruler.length_mm, ruler.sigma_mm) == (pytest.approx(float(true)), pytest.approx(0.1))
+    settle(qtbot, session)
+    assert ruler.id in {c.key for c in session.answers.sizes.reel.rulers}  # type: ignore[union-attr]
+    count = len(session.build.all(Dimension))
+    session.select(rim.id)
+    qtbot.waitUntil(form.isVisible)
+    next(b for b in form.findChildren(QPushButton) if b.text() == "Make its diameter a size").click()
+    assert session.selection == size.id and len(session.build.all(Dimension)) == count
+    session.select(rim.id)
+    qtbot.waitUntil(form.isVisible)
+    known_field = field(form, QLineEdit, "Known diameter")
+    known_field.setFocus()
+    known_field.selectAll()  # type: ignore[attr-defined]
+    qtbot.keyClick(known_field, Qt.Key.Key_Delete)
+    qtbot.keyClick(known_field, Qt.Key.Key_Return)
+    assert not any(k.circle_id == circle.id for k in session.build.all(KnownLength))
 
 
 def test_snap_moves_a_click_to_the_picture_and_shift_holds_it_off(qtbot: QtBot, demo_window: Window) -> None:

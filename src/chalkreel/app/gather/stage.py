@@ -185,7 +185,7 @@ class GatherStage(Stage):
             "Trust", lambda: [(k, k) for k in TRUSTS], lambda: still().trust, lambda key: put("trust", trust=key)
         )
         form.check("cropped: its middle is not the lens’s", lambda: still().cropped, lambda on: put("crop", cropped=on))
-        form.check("flopped: printed the wrong way round", lambda: still().flopped, lambda _: self._flop())
+        form.check("flopped: printed reversed", lambda: still().flopped, lambda _: self._flop())
         form.text("Note", lambda: still().note, lambda text: put("note", note=text))
         remove = QPushButton("Take still off the reel")
         remove.clicked.connect(self._remove_still)

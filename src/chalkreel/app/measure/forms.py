@@ -26,9 +26,12 @@ from chalkreel.document.entities import (
     LandmarkMark,
     Plane,
     Reading,
+    RimMark,
+    RoundShape,
     RulerMark,
 )
 from chalkreel.document.entity import Entity
+from chalkreel.edits.circles import diameter_known, diameter_unknown, diameter_wanted, known_diameter
 from chalkreel.edits.marking import mirrored_with
 
 E = TypeVar("E", bound=Entity)
@@ -45,7 +48,8 @@ class ChosenForms:
         self.mark, self.landmark, self.size, self.ruler, self.flat = (
             self._mark_form(), self._landmark_form(), self._size_form(), self._ruler_form(), self._flat_form(),
         )  # fmt: skip
-        self.all = (self.landmark, self.ruler, self.size, self.flat, self.mark)
+        self.circle = self._circle_form()
+        self.all = (self.landmark, self.ruler, self.size, self.flat, self.circle, self.mark)
         for form in self.all:
             button = QPushButton("Remove (Del)")
             button.clicked.connect(remove)
@@ -60,6 +64,7 @@ class ChosenForms:
             self.size: isinstance(chosen, Dimension),
             self.ruler: isinstance(chosen, KnownLength),
             self.flat: isinstance(chosen, FlatSet),
+            self.circle: isinstance(chosen, (RoundShape, RimMark)),
         }
         for form, shown in suits.items():
             form.setVisible(shown)
@@ -83,6 +88,13 @@ class ChosenForms:
         if isinstance(found, LandmarkMark):
             found = self._session.build.entities[found.landmark_id]
         assert isinstance(found, Landmark)
+        return found
+
+    def _circle(self) -> RoundShape:
+        found = self._session.build.entities[self._session.selection]
+        if isinstance(found, RimMark):
+            found = self._session.build.entities[found.circle_id]
+        assert isinstance(found, RoundShape)
         return found
 
     def _parts(self) -> list[tuple[str, str]]:
@@ -180,6 +192,49 @@ class ChosenForms:
             lambda: self._chosen(KnownLength).along or "",
             lambda key: session.edit("direction of a ruler", self._chosen(KnownLength), along=key or None),
         )
+        return form
+
+    def _circle_form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def words() -> str:
+            known = known_diameter(session.build, self._circle())
+            return _length_words(session, known) if known is not None else ""
+
+        def length(text: str) -> tuple[float, float]:
+            mm, _, plus_minus = text.partition("±")
+            known = known_diameter(session.build, self._circle())
+            link = known.link if known is not None else "miniature"
+            return model.length_and_sigma(mm, plus_minus, link, session.build.info.unit)
+
+        def put_known(text: str) -> None:
+            circle = self._circle()
+            if text.strip():
+                session.commit(f"diameter of {circle.name}", diameter_known(session.build, circle, *length(text)))
+            else:
+                session.commit(f"{circle.name} is no ruler", diameter_unknown(session.build, circle))
+
+        def understood_length(text: str) -> str:
+            mm, sigma = length(text)
+            return f"= {both_units(mm)} ± {small_length(sigma, session.build.info.unit)}"
+
+        def ask_size() -> None:
+            made = diameter_wanted(session.build, self._circle())
+            if session.commit("size of a circle", made.edits):
+                session.select(made.entity_id)
+
+        form.heading(lambda: f"Circle: {self._circle().name}")
+        form.choice(
+            "Square to the",
+            lambda: [("", "any direction"), *((axis, axis) for axis in AXES)],
+            lambda: self._circle().across or "",
+            lambda key: session.edit("direction of a circle", self._circle(), across=key or None),
+        )
+        known = form.text("Known diameter", words, put_known, understood_length)
+        known.setPlaceholderText("25 mm ± 0.1 mm: a ruler")
+        button = QPushButton("Make its diameter a size")
+        button.clicked.connect(ask_size)
+        form.layout().addRow("", button)  # type: ignore[union-attr]
         return form
 
     def _flat_form(self) -> Form:

@@ -50,14 +50,13 @@ class FlowLayout(QLayout):
         return size
 
     def _arrange(self, rect: QRect, place: bool) -> int:
-        x, y, line = rect.x(), rect.y(), 0
-        for item in self._items:
-            if item.isEmpty():
-                continue
-            hint = item.sizeHint()
+        shown = [(item, item.sizeHint()) for item in self._items if not item.isEmpty()]
+        line = max((hint.height() for _, hint in shown), default=0)
+        x, y = rect.x(), rect.y()
+        for item, hint in shown:
             if x > rect.x() and x + hint.width() > rect.right() + 1:
-                x, y, line = rect.x(), y + line + self._gap, 0
+                x, y = rect.x(), y + line + self._gap
             if place:
-                item.setGeometry(QRect(QPoint(x, y), hint))
-            x, line = x + hint.width() + self._gap, max(line, hint.height())
+                item.setGeometry(QRect(QPoint(x, y + (line - hint.height()) // 2), hint))
+            x += hint.width() + self._gap
         return y + line - rect.y()
