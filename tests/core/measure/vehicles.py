@@ -6,7 +6,7 @@ which stands a little askew, and whose clicks have heavier tails than a Gaussian
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -23,7 +23,6 @@ BOXES = {
     "hatch": (-180.0, -60.0, 40.0, 190.0, 225.0),
     "step": (-120.0, 40.0, 118.0, 12.0, 28.0),
 }
-FACES = {"x": "length", "y": "beam", "z": "height"}
 SIDES = {"port": (25, 65), "bow": (-20, 20), "starboard": (-70, -25), "aft": (150, 210)}
 
 
@@ -139,12 +138,3 @@ def vehicle(
     parallels = tuple(Parallel(a, b, d) for a, b, d in edges if {a, b} <= marked) if ties else ()
     scene = Scene(tuple(views), landmarks, tuple(sightings), tuple(lines), parallels, rulers=(ruler,))
     return Vehicle(scene, points, shots)
-
-
-def boxes_size_error(made: Vehicle, found: dict[str, Array], pairs: list[tuple[str, str]]) -> Array:
-    """Relative errors of distances."""
-    return np.array([np.linalg.norm(found[a] - found[b]) / made.length(a, b) - 1 for a, b in pairs])
-
-
-def without_ruler(made: Vehicle) -> Vehicle:
-    return replace(made, scene=replace(made.scene, rulers=()))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QCompleter, QHBoxLayout, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
@@ -73,6 +74,11 @@ def _names(name: str) -> QComboBox:
     box = QComboBox()
     box.setEditable(True)
     box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+    # Typing any part of a name filters the list.
+    completer = box.completer()
+    assert completer is not None
+    completer.setFilterMode(Qt.MatchFlag.MatchContains)
+    completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
     box.setMinimumContentsLength(16)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setAccessibleName(name)

@@ -20,6 +20,9 @@ from chalkreel.core.measure.bend import Bend
 from chalkreel.core.measure.marks import Mark
 
 Direction = str
+# A drawing is taken from so many times its own width away: over a subject as deep as it is wide, a line then changes
+# by a thousandth of its length.
+FAR = 1000.0
 # Which way the model's side faces, in world axes, and which way is up on a picture of it.
 FACING: dict[str, tuple[float, float, float]] = {
     "port": (0.0, 1.0, 0.0),
@@ -37,7 +40,7 @@ class View:
 
     `lens` is a name: views with the same name share focal length and bend. `focal_px` is a known focal length
     with its relative σ, where there is one, `bend` what straight edges say of the bend. `side` is the side tag;
-    "several" says nothing.
+    "several" says nothing. An `orthographic` one is a drawing: seen from so far that nothing is nearer or farther.
     """
 
     key: str
@@ -49,6 +52,13 @@ class View:
     focal_px: float | None = None
     focal_sigma: float = 0.05
     bend: Bend | None = None
+    orthographic: bool = False
+
+    @property
+    def known_focal_px(self) -> float | None:
+        """The focal length known beforehand, in pixels; a drawing's stands for none at all."""
+        width = max(self.size_px[0] * self.pixel_aspect, self.size_px[1])
+        return FAR * width if self.orthographic else self.focal_px
 
 
 @dataclass(frozen=True)
