@@ -109,8 +109,9 @@ def _view(build: Build, still: Still) -> core.View:
         pixel_aspect=still.pixel_aspect,
         cropped=still.cropped,
         side=still.side,
-        lens=still.lens,
-        bend=bend_of(build, still),
+        lens="" if still.still_kind == "plan" else still.lens,
+        bend=None if still.still_kind == "plan" else bend_of(build, still),
+        orthographic=still.still_kind == "plan",
     )
 
 

@@ -13,9 +13,10 @@ from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.faults.fault import Fault, exchanged, flopped, repaired
 from chalkreel.core.measure.faults.find import find_faults
 from chalkreel.core.measure.faults.rulers import widened_by_rulers
+from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.profile import measured_with_profile
 from chalkreel.core.measure.quantities import Distance, measure
-from chalkreel.core.measure.scene import Landmark, Ruler, Scene, View
+from chalkreel.core.measure.scene import Landmark, Ruler, Scene, Sighting, View
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations
 from chalkreel.core.measure.solver.solve import Solution, solve
@@ -228,3 +229,27 @@ def test_intervals_hold_from_cold_starts_on_vehicles_too():
         np.random.default_rng(seed).shuffle(names)
         scores += list(apart(found.solution, made, names[:16]))
     assert 0.90 <= np.mean(np.abs(scores) < 1.96) <= 0.99
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_plan_is_a_still_without_perspective(seed):
+    made = vehicle(seed + 20, ("port", "bow"))
+    rng = np.random.default_rng(seed)
+    # Side elevation to scale: length to the left, height up, drawn 2.1 px to a mm and turned a little on the sheet.
+    turn, scale = np.radians(rng.normal(0, 1.0)), 2.1
+    names = [n for n in made.points if n.split()[1][1] == "p" and rng.random() < 0.8]
+    flat = np.stack([np.array([-made.points[n][0], -made.points[n][2]]) for n in names]) * scale
+    turned = flat @ np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+    places = turned - (turned.min(axis=0) + turned.max(axis=0)) / 2 + [900.0, 400.0] + rng.normal(0, 0.5, turned.shape)
+    marks = tuple(Sighting("plan", n, Mark(float(x), float(y), 0.5)) for n, (x, y) in zip(names, places, strict=True))
+    plan = View("plan", (1800, 800), side="port", orthographic=True)
+    scene = replace(made.scene, views=(*made.scene.views, plan), sightings=(*made.scene.sightings, *marks))
+    found, faults = judged(scene)
+    assert found.untied == () and found.solution.fits
+    assert not [f for f in faults if f.view == "plan"]
+    # A pinhole cannot say the same: it must invent a distance.
+    pinhole = replace(scene, views=(*made.scene.views, replace(plan, orthographic=False, focal_px=2700.0)))
+    assert solve_reel(pinhole).solution.cost > found.solution.cost + 50
+    names = [n for n in made.points if n in found.solution.layout.blocks]
+    np.random.default_rng(seed).shuffle(names)
+    assert np.mean(np.abs(apart(found.solution, made, names[:16])) < 1.96) >= 0.8

@@ -54,8 +54,12 @@ def lens_cure(solution: Solution, progress: Progress) -> Cure | None:
 
 
 def _single_views(layout: Layout) -> list[int]:
-    """Views with a lens of their own."""
-    return [i for i, lens in enumerate(layout.lens_of_view) if np.count_nonzero(layout.lens_of_view == lens) == 1]
+    """Views with a lens of their own; a drawing has none."""
+    return [
+        i
+        for i, lens in enumerate(layout.lens_of_view)
+        if np.count_nonzero(layout.lens_of_view == lens) == 1 and not layout.scene.views[i].orthographic
+    ]
 
 
 def _columns(layout: Layout, views: list[int], which: tuple[int, ...]) -> Index:

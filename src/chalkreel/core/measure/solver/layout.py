@@ -113,6 +113,8 @@ class Layout:
         lenses[:, OFFSET_X:] = False
         for view, lens in zip(self.scene.views, self.lens_of_view, strict=True):
             lenses[lens, OFFSET_X : OFFSET_Y + 1] |= view.cropped
+            # A drawing has neither focal length nor bend, and where its axis lies is where it was put.
+            lenses[lens] &= not view.orthographic
         flats = flags[self.offsets["flats"] : self.offsets["circles"]].reshape(-1, FLAT)
         flats[[f.across is not None for f in self.scene.flats], :3] = False
         circles = flags[self.offsets["circles"] : self.offsets["blocks"]].reshape(-1, ROUND)

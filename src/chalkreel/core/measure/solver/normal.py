@@ -254,9 +254,9 @@ def lens_priors(layout: Layout) -> tuple[Array, Array]:
     sigma = np.full((len(layout.lenses), LENS), np.inf)
     for view, lens in zip(layout.scene.views, layout.lens_of_view, strict=True):
         width = max(view.size_px[0] * view.pixel_aspect, view.size_px[1])
-        if not np.isfinite(sigma[lens, FOCAL]) or view.focal_px is not None:
-            mean[lens, FOCAL] = np.log(view.focal_px or USUAL_FOCAL * width)
-            sigma[lens, FOCAL] = view.focal_sigma if view.focal_px else LOG_FOCAL_SIGMA
+        if not np.isfinite(sigma[lens, FOCAL]) or view.known_focal_px is not None:
+            mean[lens, FOCAL] = np.log(view.known_focal_px or USUAL_FOCAL * width)
+            sigma[lens, FOCAL] = view.focal_sigma if view.known_focal_px else LOG_FOCAL_SIGMA
         sigma[lens, BEND] = BEND_SIGMA
         sigma[lens, [OFFSET_X, OFFSET_Y]] = OFFSET_SHARE * width
     return mean.ravel(), (1.0 / sigma**2).ravel()

@@ -17,6 +17,7 @@ from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.solver.normal import USUAL_FOCAL
 from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.core.measure.start.drawn import drawn_camera
 
 MIRROR = np.array([1.0, -1.0, 1.0])
 FOCAL_STEPS = (0.6, 0.85, 1.1, 1.4, 1.8, 2.3, 3.0, 4.0, 6.0)
@@ -117,8 +118,10 @@ def resected(view: View, marks: Mapping[str, Array], points: Mapping[str, Array]
     if len(names) < LEAST_FOR_POSE:
         return None
     stored, places = np.stack([marks[n] for n in names]), np.stack([points[n] for n in names])
+    if view.orthographic:
+        return drawn_camera(view, stored, places)
     width = max(view.size_px[0] * view.pixel_aspect, view.size_px[1])
-    given = focal or view.focal_px or 0.0
+    given = focal or view.known_focal_px or 0.0
     focals = [given] if given else [width * step for step in FOCAL_STEPS]
     best: tuple[float, Camera] | None = None
     for guess in focals:
@@ -164,7 +167,7 @@ def plain_camera(view: View, focal: float) -> Camera:
 
 def usual_focal(view: View) -> float:
     """The focal length to try first, in pixels."""
-    return view.focal_px or USUAL_FOCAL * max(view.size_px[0] * view.pixel_aspect, view.size_px[1])
+    return view.known_focal_px or USUAL_FOCAL * max(view.size_px[0] * view.pixel_aspect, view.size_px[1])
 
 
 def ideal(view: View, stored: Iterable[Array], focal: float) -> Array:

@@ -32,7 +32,7 @@ def turned_cameras(scene: Scene, view: View) -> tuple[Camera, ...]:
     }
     if len(points) < 2:
         return ()
-    focals = [view.focal_px / width] if view.focal_px else _focals(list(points.values()))
+    focals = [view.known_focal_px / width] if view.known_focal_px else _focals(list(points.values()))
     found = []
     for focal in focals or FOCAL_STEPS:
         for rotation in _rotations(points, focal):
