@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.document.entities import Landmark, LandmarkMark
@@ -42,4 +42,4 @@ def _row(landmark: Landmark, marks: list[LandmarkMark], reel: ReelAnswer | None)
     if not off:
         return row
     sigma, px, still_id = max(off)
-    return LandmarkRow(row.id, row.mirror_id, row.still_ids, placed, still_id, px, sigma)
+    return replace(row, worst_still_id=still_id, worst_px=px, worst_sigma=sigma)

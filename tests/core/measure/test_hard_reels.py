@@ -151,7 +151,7 @@ def test_an_untold_crop_is_named_and_no_click_is_blamed_for_it():
     assert named >= 9
 
 
-@pytest.mark.parametrize("apart_by", [1.03, 25.4])
+@pytest.mark.parametrize("apart_by", [1.03, 25.4, 1 / 25.4])
 def test_two_rulers_that_disagree_are_both_named_and_no_size_is_sure(apart_by):
     for seed in range(4):
         made = reel(seed, 30, 5, share=0.6)
@@ -162,7 +162,7 @@ def test_two_rulers_that_disagree_are_both_named_and_no_size_is_sure(apart_by):
         scene = replace(made.scene, rulers=(first, second) if seed % 2 else (second, first))
         found, faults = judged(scene)
         assert [f.kind for f in faults] == ["rulers"] and set(faults[0].rulers) == {"overall", "second"}
-        assert faults[0].found + 1 == pytest.approx(apart_by, rel=0.02)
+        assert faults[0].found + 1 == pytest.approx(max(apart_by, 1 / apart_by), rel=0.02)
         spread = Spread(Equations(found.solution.layout), found.solution)
         wanted = (Distance("p0", "s4"), Distance("p2", "p7"))
         widened = widened_by_rulers(found.solution, spread)

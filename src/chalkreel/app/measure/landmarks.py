@@ -57,7 +57,8 @@ def landmark_strokes(
     strokes, handles = _edges_and_rims(build, still, selection)
     reel = reel_of(answers)
     chosen = _chosen_landmarks(build, selection)
-    faulty = {landmark for f in reel.faults if f.view == still.id for landmark in f.landmarks} if reel else set()
+    wrong_here = [f for f in reel.faults if still.id in (f.view, *f.elsewhere)] if reel else []
+    faulty = {landmark for f in wrong_here for landmark in f.landmarks}
     for mark in build.all(LandmarkMark):
         if mark.still_id != still.id:
             continue

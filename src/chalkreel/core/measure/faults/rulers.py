@@ -112,7 +112,7 @@ def widened_by_rulers(solution: Solution, spread: Spread) -> Callable[[Quantity,
     undecided = _undecided(claims)
     agreeing = _largest_agreement(claims)
     if undecided:
-        doubt = max(abs(c.log_ratio) / NORMAL_95 for c in undecided)
+        doubt = max(abs(math.expm1(c.log_ratio)) / NORMAL_95 for c in undecided)
     elif len(agreeing) > 1:
         ratio = math.sqrt(sum((c.log_ratio / c.sigma) ** 2 for c in agreeing) / (len(agreeing) - 1))
         doubt = math.sqrt(max(ratio**2 - 1.0, 0.0)) / math.sqrt(sum(c.sigma**-2 for c in agreeing))
