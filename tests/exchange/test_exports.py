@@ -11,11 +11,12 @@ from pypdf import PdfReader
 from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answerer, Answers
+from chalkreel.answers.stages import STAGES
 from chalkreel.answers.wording import size_name
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
-from chalkreel.exchange.book import write_book
+from chalkreel.exchange.book import write_book, write_stage
 from chalkreel.exchange.calendar import write_calendar
 from chalkreel.exchange.tables import write_csv, write_json
 
@@ -96,4 +97,24 @@ def test_an_empty_build_makes_a_book_but_no_calendar(tmp_path: Path) -> None:
     assert answers.sequence is not None
     with pytest.raises(RefusedError, match="no schedule"):
         write_calendar(answers.sequence, "Empty", tmp_path / "e.ics")
+    with pytest.raises(RefusedError, match="nothing to print of Light"):
+        write_stage(answers, Gallery(store.blob).picture, tmp_path / "l.pdf", "Light")
+    store.close()
+
+
+def words_of(path: Path) -> str:
+    return "\n".join(page.extract_text() for page in PdfReader(path).pages)
+
+
+def test_each_stage_prints_by_itself(demo_answers: Answers, demo_file: Path, tmp_path: Path) -> None:
+    own = {
+        "Gather": "Stills", "Measure": "Three views", "Convert": "Operations", "Light": "Wiring", "Colour": "Recipes",
+        "Finish": "Sequence", "Bench": "Log",
+    }  # fmt: skip
+    store = Store.open(demo_file)
+    for stage in STAGES:
+        path = tmp_path / f"{stage}.pdf"
+        write_stage(demo_answers, Gallery(store.blob).picture, path, stage)
+        heads = {line.strip() for line in words_of(path).splitlines()}
+        assert own[stage] in heads and not heads & (set(own.values()) - {own[stage]})
     store.close()

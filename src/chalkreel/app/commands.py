@@ -28,6 +28,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("open", "Open build…", "Ctrl+O", "Build", menu=True),
     Command("copy", "Save a copy as…", "Ctrl+Shift+S", "Build", menu=True),
     Command("book", "Build book (PDF)…", "Ctrl+P", "Build", menu=True),
+    Command("sheet", "This stage on paper (PDF)…", "Ctrl+Shift+P", "Build", menu=True),
     Command("csv", "Tables (CSV)…", "", "Build", menu=True),
     Command("json", "Tables (JSON)…", "", "Build", menu=True),
     Command("calendar", "Schedule (calendar file)…", "", "Build", menu=True),

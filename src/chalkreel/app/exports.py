@@ -37,6 +37,10 @@ class Exports:
         """The build book as PDF."""
         self._ask("Build book", "book.pdf", "PDF (*.pdf)", self.write_book)
 
+    def stage(self) -> None:
+        """The stage in front as PDF."""
+        self._ask("This stage", f"{self._session.stage.lower()}.pdf", "PDF (*.pdf)", self.write_stage)
+
     def json(self) -> None:
         """All tables in one JSON file."""
         self._ask("Tables", "tables.json", "JSON (*.json)", self.write_json)
@@ -80,6 +84,17 @@ class Exports:
             from chalkreel.exchange.book import write_book
 
             write_book(answers, self._session.gallery.picture, part)
+
+        self._write(path, write)
+
+    def write_stage(self, path: Path) -> None:
+        """Write the stage in front to a path."""
+        stage = self._session.stage
+
+        def write(answers: Answers, part: Path) -> None:
+            from chalkreel.exchange.book import write_stage
+
+            write_stage(answers, self._session.gallery.picture, part, stage)
 
         self._write(path, write)
 

@@ -282,6 +282,7 @@ class Window(QMainWindow):
             "open": self.files.ask_open,
             "copy": self.files.ask_copy,
             "book": self.exports.book,
+            "sheet": self.exports.stage,
             "csv": self.exports.csv,
             "json": self.exports.json,
             "calendar": self.exports.calendar,

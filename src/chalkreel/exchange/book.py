@@ -29,6 +29,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.drawing import three_view
 from chalkreel.answers.log import in_time
 from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.stages import StageName
 from chalkreel.answers.templates import templates
 from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, story_words
 from chalkreel.core.draft.sheet import Sheet
@@ -57,12 +58,26 @@ HIGHEST = 150 * mm
 
 def write_book(answers: Answers, picture: Callable[[str], Picture], path: Path) -> None:
     """Write stills with marks, sizes, operations, wiring, recipes, sequence, cautions and log."""
-    book = _Book(answers, picture)
+    _write(answers, _Book(answers, picture).story(), path)
+
+
+def write_stage(answers: Answers, picture: Callable[[str], Picture], path: Path, stage: StageName) -> None:
+    """Write what one stage has to say, to lie beside the work.
+
+    Raises
+    ------
+    RefusedError
+        There is nothing yet.
+    """
+    _write(answers, _Book(answers, picture).of_stage(stage), path)
+
+
+def _write(answers: Answers, story: list[Flowable], path: Path) -> None:
     document = _Pages(
         str(path), pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm, bottomMargin=16 * mm,
         title=answers.build.info.name, author="Chalk Reel",
     )  # fmt: skip
-    document.multiBuild(book.story(), onFirstPage=_footer, onLaterPages=_footer)
+    document.multiBuild(story, onFirstPage=_footer, onLaterPages=_footer)
 
 
 class _Pages(SimpleDocTemplate):  # type: ignore[misc]  # the library has no types
@@ -95,24 +110,36 @@ class _Book:
         self.title = ParagraphStyle("title", parent=base, fontName="Book-Bold", fontSize=22, leading=30)
 
     def story(self) -> list[Flowable]:
-        info, chain = self.build.info, self.build.chain
-
-        def long(mm: float) -> str:
-            return format_length(mm, info.unit)
-
-        parts: list[Flowable] = [
-            Paragraph(_safe(info.name), self.title),
-            Paragraph(f"In the story {long(chain.story_mm)}, miniature {long(chain.miniature_mm)}, "
-                      f"replica {long(chain.replica_mm)} (1:{chain.replica_ratio:.4g}). "
-                      "Every ± holds 19 times in 20.", self.plain),
-        ]  # fmt: skip
-        parts += [Paragraph("Contents", self.contents_head), self.contents, PageBreak()]
+        parts = [*self._title(), Paragraph("Contents", self.contents_head), self.contents, PageBreak()]
         for section in (
             self._kit, self._sizes, self._drawings, self._stills, self._jobs, self._wiring, self._recipes, self._paints,
             self._sequence, self._log,
         ):  # fmt: skip
             parts += section()
         return parts
+
+    def of_stage(self, stage: StageName) -> list[Flowable]:
+        """The sections of one stage under the build's title."""
+        sections: dict[StageName, tuple[Callable[[], list[Flowable]], ...]] = {
+            "Gather": (self._kit, self._stills), "Measure": (self._sizes, self._drawings), "Convert": (self._jobs,),
+            "Light": (self._wiring,), "Colour": (self._recipes, self._paints), "Finish": (self._sequence,),
+            "Bench": (self._log,),
+        }  # fmt: skip
+        parts = [part for section in sections[stage] for part in section()]
+        if not parts:
+            raise RefusedError(f"There is nothing to print of {stage} yet.")
+        return [*self._title(), *parts]
+
+    def _title(self) -> list[Flowable]:
+        info, chain = self.build.info, self.build.chain
+        story, miniature, replica = (
+            format_length(mm, info.unit) for mm in (chain.story_mm, chain.miniature_mm, chain.replica_mm)
+        )
+        words = (
+            f"In the story {story}, miniature {miniature}, replica {replica} (1:{chain.replica_ratio:.4g}). "
+            "Every ± holds 19 times in 20."
+        )
+        return [Paragraph(_safe(info.name), self.title), Paragraph(words, self.plain)]
 
     def _kit(self) -> list[Flowable]:
         return self._tables(book_tables.kit(self.build))
