@@ -22,15 +22,10 @@ Progress = Callable[[float], bool]
 FOCAL_FACTORS = (1.0, 0.6, 1.7)
 PAIRS_TRIED = 4
 PAIRS_NEEDED = 5
-# So many views with edges along two directions are a start of their own.
-MANY_TURNED = 5
 
 
 def beginnings(scene: Scene, progress: Progress) -> Iterator[Estimate]:
-    """From known places, from pairs of views, from edges.
-
-    Where few views have edges these say little and are slow to settle: they come last. Many views whose edges give all
-    their turns are placed at once: their best guess comes first.
+    """From known places, then from pairs of views, then from edges: edges alone say little and are slow to settle.
 
     Raises
     ------
@@ -38,12 +33,8 @@ def beginnings(scene: Scene, progress: Progress) -> Iterator[Estimate]:
         `progress` said to stop.
     """
     yield from _from_places(scene)
-    choices = {v.key: found for v in scene.views if (found := turned_cameras(scene, v))}
-    by_edges = _from_edges(scene, choices)
-    if len(choices) >= MANY_TURNED:
-        yield from itertools.islice(by_edges, 1)
     yield from _from_pairs(scene, progress)
-    yield from by_edges
+    yield from _from_edges(scene)
 
 
 def _from_places(scene: Scene) -> Iterator[Estimate]:
@@ -89,8 +80,9 @@ def _pairs_known(scene: Scene, estimate: Estimate) -> bool:
     return halves >= 2 * PAIRS_NEEDED
 
 
-def _from_edges(scene: Scene, choices: Mapping[str, tuple[Camera, ...]]) -> Iterator[Estimate]:
+def _from_edges(scene: Scene) -> Iterator[Estimate]:
     """Views whose edges give their turn, placed together by linear least squares."""
+    choices = {v.key: found for v in scene.views if (found := turned_cameras(scene, v))}
     for turned in _turns(choices):
         estimate = placed(scene, turned)
         if estimate is not None:
