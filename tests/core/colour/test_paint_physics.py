@@ -105,7 +105,8 @@ def test_surfaces_by_hand_and_back() -> None:
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(15, 90), st.floats(-25, 25), st.floats(-25, 35))
+# Above 85 the bluest of these are brighter than any painted surface, and rightly refused.
+@given(st.floats(15, 84), st.floats(-25, 25), st.floats(-25, 35))
 def test_smooth_spectra_have_the_colour_and_are_reflectances(light: float, a: float, b: float) -> None:
     wanted = np.array([light, a * light / 100, b * light / 100])
     spectrum = smooth_spectrum(wanted)
