@@ -39,7 +39,7 @@ from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
 Line = tuple[tuple[float, float], ...]
-# A size known no better (1 σ) than this share of itself is not known: three times too long would not surprise.
+# A size known no better (1 σ) than this share of itself is not known: twice as long would not surprise.
 UNDETERMINED = 0.5
 
 

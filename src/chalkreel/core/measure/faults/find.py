@@ -21,7 +21,9 @@ MOST_CURES = 6
 def find_faults(
     scene: Scene, solution: Solution, spread: Spread, progress: Callable[[float], bool] = lambda _: True
 ) -> tuple[Fault, ...]:
-    """All suspicions, the strongest first. `scene` is whole, with views that could not be tied in.
+    """All suspicions: whole stills as they were told, then rulers and marks, the strongest first.
+
+    `scene` is whole, with views that could not be tied in.
 
     Raises
     ------

@@ -170,13 +170,18 @@ def _aspect(solution: Solution, single: list[int], progress: Progress) -> Cure |
     return None if cured is None else Cure((fault,), cured, gain)
 
 
-def _set_free(solution: Solution, columns: Index) -> tuple[Array, Array]:
-    """Normal equations (V·K, V·K), (V·K,) of columns (V, K) set free, everything else following."""
-    layout = solution.layout
-    equations = Equations(layout)
-    active = layout.active.copy()
+def _equations(solution: Solution, columns: Index) -> Equations:
+    """The solution's equations with these columns among the unknowns."""
+    equations = Equations(solution.layout)
+    active = solution.layout.active.copy()
     active[columns.ravel()] = True
     equations.use(active)
+    return equations
+
+
+def _set_free(solution: Solution, columns: Index) -> tuple[Array, Array]:
+    """Normal equations (V·K, V·K), (V·K,) of columns (V, K) set free, everything else following."""
+    equations = _equations(solution, columns)
     whole, slope, _, _ = equations.normal(solution.unknowns).reduced(1e-9)
     tried = np.searchsorted(equations.active, columns.ravel())
     rest = np.setdiff1d(np.arange(len(whole)), tried)
@@ -193,10 +198,7 @@ def _own_steps(whole: Array, left: Array, width: int) -> tuple[Array, Array]:
 
 def _covariance(solution: Solution, columns: Index) -> Array:
     """Covariance (V·K, V·K) of groups of columns (V, K) that a solution found, all of them free together."""
-    equations = Equations(solution.layout)
-    active = solution.layout.active.copy()
-    active[columns.ravel()] = True
-    equations.use(active)
+    equations = _equations(solution, columns)
     whole = equations.normal(solution.unknowns).reduced(1e-9)[0]
     places = np.searchsorted(equations.active, columns).ravel()
     units = np.zeros((len(whole), len(places)))
@@ -209,12 +211,8 @@ def _own_blocks(matrix: Array, width: int) -> Array:
 
 
 def _freed(solution: Solution, columns: Index, progress: Progress) -> Solution | None:
-    equations = Equations(solution.layout)
-    active = solution.layout.active.copy()
-    active[columns.ravel()] = True
-    equations.use(active)
     try:
-        return solve(equations, solution.unknowns, progress, MOST_STEPS, 1e-5)
+        return solve(_equations(solution, columns), solution.unknowns, progress, MOST_STEPS, 1e-5)
     except RefusedError:
         return None
 

@@ -8,7 +8,7 @@ Reference: Hartley & Zisserman, 2nd ed., §18.5 (reconstruction with known rotat
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -44,6 +44,18 @@ def placed(scene: Scene, turned: Mapping[str, Camera]) -> Estimate | None:
     cameras = {key: replace(turned[key], translation=shift) for key, shift in zip(turned, shifts, strict=True)}
     points = {n: blocks[s] * np.array([1.0, sign, 1.0]) for n, (s, sign) in layout.blocks.items() if rows.touched[s]}
     return sized(scene, Estimate(cameras, points))
+
+
+def ties_of(scene: Scene) -> Iterator[tuple[str, str, list[int]]]:
+    """Two landmarks and the axes along which they have the same coordinate, for all parallels and squared flats."""
+    for parallel in scene.parallels:
+        if parallel.direction in AXES:
+            along = AXES.index(parallel.direction)
+            yield parallel.a, parallel.b, [k for k in range(3) if k != along]
+    for flat in scene.flats:
+        if flat.across is not None:
+            for name in flat.landmarks[1:]:
+                yield flat.landmarks[0], name, [AXES.index(flat.across)]
 
 
 def sized(scene: Scene, estimate: Estimate) -> Estimate:
@@ -96,14 +108,8 @@ class _Rows:
             self._depth_rows.append(rows[2])
 
     def add_ties(self, scene: Scene) -> None:
-        for parallel in scene.parallels:
-            if parallel.direction in AXES:
-                along = AXES.index(parallel.direction)
-                self._tie(parallel.a, parallel.b, [k for k in range(3) if k != along])
-        for flat in scene.flats:
-            if flat.across is not None:
-                for name in flat.landmarks[1:]:
-                    self._tie(flat.landmarks[0], name, [AXES.index(flat.across)])
+        for a, b, axes in ties_of(scene):
+            self._tie(a, b, axes)
 
     def _tie(self, a: str, b: str, axes: list[int]) -> None:
         (block_a, sign_a), (block_b, sign_b) = self._layout.blocks[a], self._layout.blocks[b]

@@ -5,13 +5,12 @@ Reference: Hartley & Zisserman, 2nd ed., §12.2 (a mark is two linear equations)
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.solver.layout import Layout
 from chalkreel.core.measure.solver.normal import Equations
@@ -19,14 +18,13 @@ from chalkreel.core.measure.solver.solve import Solution, solve
 from chalkreel.core.measure.solver.spread import Spread
 from chalkreel.core.measure.start.estimate import Estimate, estimate_of
 from chalkreel.core.measure.start.grow import known_part
+from chalkreel.core.measure.start.linear import ties_of
 from chalkreel.core.measure.start.unknowns_from import unknowns_from
 
 # Singular values below this share of the largest count as nothing: an edge within a tenth of a degree of a ray.
 NOTHING = 2e-3
 # A place less sure (1 σ) than this share of the whole model's extent is none.
 LOST = 0.5
-
-Tie = tuple[str, str, list[int]]
 
 
 def with_tied(scene: Scene, estimate: Estimate) -> Estimate:
@@ -45,7 +43,7 @@ class _Rows:
 
     def __init__(self, scene: Scene, estimate: Estimate) -> None:
         self._layout, self._known = Layout(scene), estimate.points
-        ties = list(_ties(scene))
+        ties = list(ties_of(scene))
         near = {name for a, b, _ in ties for name in (a, b)}
         blocks = {self._layout.blocks[n][0] for n in near if n not in estimate.points}
         self._column = {block: 3 * i for i, block in enumerate(sorted(blocks))}
@@ -87,17 +85,6 @@ class _Rows:
             if start is not None and np.all(np.abs(open_ways[:, start : start + 3]) < NOTHING):
                 found[name] = values[start : start + 3] * np.array([1.0, sign, 1.0])
         return found
-
-
-def _ties(scene: Scene) -> Iterator[Tie]:
-    for parallel in scene.parallels:
-        if parallel.direction in AXES:
-            along = AXES.index(parallel.direction)
-            yield parallel.a, parallel.b, [k for k in range(3) if k != along]
-    for flat in scene.flats:
-        if flat.across is not None:
-            for name in flat.landmarks[1:]:
-                yield flat.landmarks[0], name, [AXES.index(flat.across)]
 
 
 def without_lost(solution: Solution) -> Solution | None:
