@@ -78,7 +78,7 @@ def test_a_frame_is_stepped_to_and_put_on_the_reel(qtbot: QtBot, demo_window: Wi
     assert still is not None
     assert (still.width_px, still.height_px, still.cropped) == (480, 312, False)
     assert still.pixel_aspect == pytest.approx(16 / 15) and still.title == "pass.mp4, frame 4"
-    stage.grabber.close_clip()
+    stage.grabber.close_file()
     assert not stage.grabber.isVisible()
     settle(qtbot, session)
 

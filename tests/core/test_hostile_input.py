@@ -3,6 +3,7 @@
 import contextlib
 import io
 import math
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from chalkreel.core.measure.marks import Mark, Segment
 from chalkreel.core.measure.plane import PlaneRuler, SquaredUp, SquareOn, measure_plane
 from chalkreel.core.media.decode import StillRefusedError, decode
 from chalkreel.core.scale import ScaleChain, edit_link, fit_in_space, parse_ratio
+from tests.core.raw_file import raw_file
 
 
 def sample_file(kind: str) -> bytes:
@@ -26,7 +28,9 @@ def sample_file(kind: str) -> bytes:
     return stream.getvalue()
 
 
-FILES = {kind: sample_file(kind) for kind in ("PNG", "JPEG", "TIFF", "WEBP")}
+FILES = {kind: sample_file(kind) for kind in ("PNG", "JPEG", "TIFF", "WEBP", "AVIF")}
+FILES["HEIC"] = (Path(__file__).parents[1] / "data/arrow.heic").read_bytes()
+FILES["raw"] = raw_file(np.full((32, 48, 3), 0.3))
 
 
 @settings(max_examples=150, deadline=None)

@@ -1,6 +1,7 @@
 import io
 import struct
 import zlib
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -11,6 +12,9 @@ from chalkreel.core.media.aspect import likely_shapes
 from chalkreel.core.media.decode import StillRefusedError, decode
 from chalkreel.core.media.picture import linear
 from chalkreel.core.media.pyramid import halvings, thumbnail
+from tests.core.raw_file import raw_file
+
+DATA = Path(__file__).parents[1] / "data"
 
 ARROW = np.zeros((40, 60, 3), np.uint8)
 ARROW[:10, :15] = (250, 20, 20)  # red in the upper left corner
@@ -22,9 +26,9 @@ def encoded(image: Image.Image, kind: str, **options: object) -> bytes:
     return stream.getvalue()
 
 
-@pytest.mark.parametrize("kind", ["PNG", "TIFF", "WEBP", "JPEG"])
+@pytest.mark.parametrize("kind", ["PNG", "TIFF", "WEBP", "JPEG", "AVIF"])
 def test_every_format_arrives_upright_and_in_colour(kind: str) -> None:
-    options = {"quality": 100} if kind == "JPEG" else {"lossless": True} if kind == "WEBP" else {}
+    options = {"quality": 100} if kind in ("JPEG", "AVIF") else {"lossless": True} if kind == "WEBP" else {}
     picture = decode(encoded(Image.fromarray(ARROW), kind, **options))
     assert (picture.width, picture.height) == (60, 40)
     assert picture.pixels[4, 4, 0] > 220 and picture.pixels[30, 50, 0] < 30
@@ -77,6 +81,37 @@ def test_an_embedded_profile_is_honoured() -> None:
     assert np.abs(picture.pixels[8, 8].astype(int) - (200, 60, 40)).max() <= 3
 
 
+def test_a_phones_picture_is_read_and_one_of_high_range_is_not() -> None:
+    # Both were encoded once from ARROW without loss; the program itself only reads this format.
+    off = np.abs(decode((DATA / "arrow.heic").read_bytes()).pixels.astype(int) - ARROW).max(axis=2)
+    # Its colours are stored at half the fineness: next to the border of the red they run.
+    assert off[:9, :14].max() <= 2 and off[12:].max() <= 2 and off[:, 18:].max() <= 2
+    with pytest.raises(StillRefusedError, match="high dynamic range"):
+        decode((DATA / "arrow_high_range.heic").read_bytes())
+
+
+def test_a_raw_file_gives_the_sensors_light_in_true_colours() -> None:
+    light = np.zeros((80, 120, 3))
+    light[:40, :60], light[40:, :60], light[:, 60:] = 0.4, 0.2, (0.30, 0.10, 0.05)
+    picture = decode(raw_file(light))
+    assert (picture.width, picture.height, picture.bits) == (120, 80, 16)
+    bright, grey, red = (linear(picture.pixels)[y, x] for y, x in ((20, 30), (60, 30), (60, 90)))
+    # Twice the light is twice the number, whatever the exposure; a colour keeps its shares.
+    assert bright / grey == pytest.approx([2.0, 2.0, 2.0], rel=0.005)
+    assert red / grey == pytest.approx([1.5, 0.5, 0.25], rel=0.01)
+    turned = decode(raw_file(light, orientation=6))
+    assert (turned.width, turned.height) == (80, 120)
+    assert linear(turned.pixels)[30, 60] == pytest.approx(bright, rel=0.01)
+
+
+def test_a_damaged_raw_file_is_refused_and_a_scan_is_no_raw_file() -> None:
+    whole = raw_file(np.full((80, 120, 3), 0.3))
+    with pytest.raises(StillRefusedError):
+        decode(whole[: len(whole) // 3])
+    scan = encoded(Image.fromarray(np.full((40, 60), 30_000, np.uint16)), "TIFF", tiffinfo={271: "Bench", 272: "Flat"})
+    assert decode(scan).pixels[5, 5].tolist() == [30_000] * 3
+
+
 def bomb(width: int, height: int) -> bytes:
     head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
     chunk = b"IHDR" + head
@@ -89,9 +124,9 @@ WHOLE = encoded(Image.fromarray(np.random.default_rng(1).integers(0, 255, (200, 
 
 @pytest.mark.parametrize(
     ("data", "says"),
-    [(b"", "not a PNG"), (b"hello, I am a text", "not a PNG"), (WHOLE[: len(WHOLE) // 2], "cut short"),
+    [(b"", "no picture"), (b"hello, I am a text", "no picture"), (WHOLE[: len(WHOLE) // 2], "cut short"),
      (bomb(100_000, 100_000), "limit is 130 million"), (bomb(3, 90_000), "3 × 90000"),
-     (encoded(Image.new("RGB", (4, 4)), "PNG"), "too small"), (encoded(Image.new("P", (50, 50)), "GIF"), "not a PNG")],
+     (encoded(Image.new("RGB", (4, 4)), "PNG"), "too small"), (encoded(Image.new("P", (50, 50)), "GIF"), "no picture")],
 )  # fmt: skip
 def test_bad_files_get_a_clear_sentence(data: bytes, says: str) -> None:
     with pytest.raises(StillRefusedError, match=says):

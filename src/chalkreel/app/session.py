@@ -74,6 +74,8 @@ class Session(QObject):
         self._gathered: Gathered | None = None
         self._answerer: Answerer | None = None
         self._thinker, self._loader = Worker("answers"), Worker("stills")
+        # For what may take long, and nothing else waits for.
+        self.background = Worker("background")
         self._jobs: set[Job] = set()
         self._thinking: Job | None = None
 
@@ -210,7 +212,7 @@ class Session(QObject):
     def add_stills(self, paths: list[Path]) -> None:
         """Decode and store files in the worker, then put each on the reel; a refused file says why."""
         for path in paths:
-            self.add_still(path.stem, partial(_read, path), path.name)
+            self.add_still(path.stem, partial(read_file, path), path.name)
 
     def add_still(self, title: str, data: Callable[[], bytes], name: str) -> None:
         """Decode and store one still in the worker, then put it on the reel."""
@@ -218,14 +220,12 @@ class Session(QObject):
         def work(_: Progress) -> Iterator[object]:
             from chalkreel.core.media.decode import decode
 
-            try:
+            with told_of(name):
                 raw = data()
                 picture = decode(raw)
-                blob = self.store.keep(raw)
-                self.gallery.put(blob, picture)
-                yield blob, (picture.width, picture.height)
-            except RefusedError as refusal:
-                raise RefusedError(f"{name}: {refusal}") from refusal
+            blob = self.store.keep(raw)
+            self.gallery.put(blob, picture)
+            yield blob, (picture.width, picture.height)
 
         self.run(work, lambda found: self._put_on_reel(title, found))
 
@@ -235,7 +235,7 @@ class Session(QObject):
         def work(_: Progress) -> Iterator[object]:
             from chalkreel.core.media.decode import decode
 
-            data = _read(path)
+            data = read_file(path)
             decode(data)
             yield self.store.keep(data)
 
@@ -248,6 +248,7 @@ class Session(QObject):
             job.blockSignals(True)
         self._thinker.close()
         self._loader.close()
+        self.background.close()
         # What is on its way already finds that nobody waits for it.
         for job in self._jobs:
             job.deleteLater()
@@ -310,7 +311,23 @@ class Session(QObject):
             self.progressed.emit(1.0)
 
 
-def _read(path: Path) -> bytes:
+@contextmanager
+def told_of(name: str) -> Iterator[None]:
+    """Put the name of a file before why it is refused."""
+    try:
+        yield
+    except RefusedError as refusal:
+        raise RefusedError(f"{name}: {refusal}") from refusal
+
+
+def read_file(path: Path) -> bytes:
+    """All of a file.
+
+    Raises
+    ------
+    RefusedError
+        It cannot be read.
+    """
     try:
         return path.read_bytes()
     except OSError as error:

@@ -14,6 +14,7 @@ from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
+from chalkreel.app.gather.pages import PagePicker
 from chalkreel.app.gather.wall import ContactWall
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
@@ -29,7 +30,9 @@ from chalkreel.document.entity import new_id
 from chalkreel.edits.flopping import flop
 from chalkreel.edits.removing import removal
 
-PICTURES = f"Pictures and videos (*.png *.jpg *.jpeg *.tif *.tiff *.webp {' '.join('*' + v for v in VIDEOS)})"
+KNOWN = ("*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf "
+         "*.rw2 *.pef *.srw *.pdf")  # fmt: skip
+PICTURES = f"Pictures, plans and videos ({KNOWN} {' '.join('*' + v for v in VIDEOS)});;All files (*)"
 
 
 class GatherStage(Stage):
@@ -56,7 +59,9 @@ class GatherStage(Stage):
         scroll.setWidget(self.wall)
         column.addLayout(heading_row("Contact wall: every still by side and version", add))
         self.grabber = Grabber(session)
+        self.pages = PagePicker(session)
         column.addWidget(self.grabber)
+        column.addWidget(self.pages)
         column.addWidget(scroll, 5)
         column.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
         column.addWidget(self.parts, 4)
@@ -94,12 +99,18 @@ class GatherStage(Stage):
         self.add_files([Path(name) for name in names])
 
     def add_files(self, paths: list[Path]) -> None:
-        """Put pictures on the reel, and open a video to pick frames from."""
+        """Put pictures on the reel, and open a video or a PDF to pick from."""
         videos = [path for path in paths if path.suffix.lower() in VIDEOS]
-        self.session.add_stills([path for path in paths if path not in videos])
-        if videos:
+        plans = [path for path in paths if path.suffix.lower() == ".pdf"]
+        self.session.add_stills([path for path in paths if path not in videos and path not in plans])
+        if videos or plans:
             self.session.choose_stage("Gather")
+        if videos:
             self.grabber.open_clip(videos[0])
+        if plans:
+            self.pages.open_pdf(plans[0])
+        if len(videos) > 1 or len(plans) > 1:
+            self.session.refused.emit("One video and one PDF can be open at a time: add the others after it.")
 
     def add_image(self, image: QImage) -> None:
         """Add a pasted picture."""

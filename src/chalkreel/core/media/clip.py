@@ -7,6 +7,9 @@ by line doubling from one field, so that a moving subject has one outline.
 from __future__ import annotations
 
 import io
+from bisect import bisect_left
+from collections import OrderedDict
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -16,6 +19,7 @@ import numpy.typing as npt
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.aspect import LARGEST_ASPECT, SMALLEST_ASPECT
+from chalkreel.core.media.frame_index import index_of
 
 if TYPE_CHECKING:
     import av
@@ -23,6 +27,10 @@ if TYPE_CHECKING:
 Pixels = npt.NDArray[np.uint8]
 MOST_BYTES = 2_000_000_000
 MOST_PIXELS = 40_000_000
+# Decoded frames that are kept, so that going back is as quick as going on.
+MOST_KEPT, KEPT_BYTES = 64, 160_000_000
+# Containers that find a frame by when it is shown; in the others it is found from some key frames earlier.
+INDEXED, ROLL_IN = ("mov,mp4,m4a,3gp,3g2,mj2", "matroska,webm"), 2
 # Video containers only: the library knows play lists and picture lists too, which speak of other files.
 CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpeg,mpegts,mpegvideo,ogg,asf"
 # Bars are darker than this (of 255) all along, and at most so large a share of the side.
@@ -37,12 +45,11 @@ HIGH_DEFINITION = 720
 
 @dataclass(frozen=True)
 class ClipInfo:
-    """What a video file holds. `pixel_aspect` is the width of a stored pixel over its height."""
+    """What a video file holds, as it is shown: `pixel_aspect` is the width of a pixel over its height."""
 
     width_px: int
     height_px: int
     frames: int
-    rate: float
     pixel_aspect: float
     interlaced: bool
 
@@ -56,6 +63,7 @@ class Frame:
 
     pixels: Pixels
     number: int
+    seconds: float
     pixel_aspect: float
     bars: tuple[int, int, int, int]
 
@@ -89,13 +97,24 @@ class Clip:
         width, height = stream.codec_context.width, stream.codec_context.height
         if width * height > MOST_PIXELS or width < 16 or height < 16:
             raise RefusedError("This video's frames have a size that cannot be used.")
-        aspect = float(stream.sample_aspect_ratio or 1) or 1.0
-        self._aspect = aspect if SMALLEST_ASPECT <= aspect <= LARGEST_ASPECT else 1.0
-        self._next = 0
+        try:
+            self.index = index_of(self._container, stream)
+        except av.FFmpegError as error:
+            raise RefusedError("This file holds no video that can be read.") from error
+        if not self.index.stamps:
+            raise RefusedError("This file holds no video that can be read.")
+        self._kept: OrderedDict[int, av.VideoFrame] = OrderedDict()
+        self._most_kept = max(2, min(MOST_KEPT, KEPT_BYTES // (3 * width * height // 2)))
+        self._running: Iterator[av.VideoFrame] = iter(())
+        self._next = -1
         first = self._decode(0)
-        self.info = ClipInfo(
-            width, height, self._count(), float(stream.average_rate or 25), self._aspect, bool(first.interlaced_frame)
-        )
+        # The file says how far its pictures are to be turned, as a camera does that was held upright.
+        self._turns = round(first.rotation / 90) % 4
+        aspect = float(stream.sample_aspect_ratio or 1) or 1.0
+        aspect = aspect if SMALLEST_ASPECT <= aspect <= LARGEST_ASPECT else 1.0
+        if self._turns % 2:
+            width, height, aspect = height, width, 1 / aspect
+        self.info = ClipInfo(width, height, len(self.index.stamps), aspect, bool(first.interlaced_frame))
 
     def close(self) -> None:
         """Let the file go."""
@@ -113,33 +132,69 @@ class Clip:
         pixels = _shown(decoded)
         if decoded.interlaced_frame:
             pixels = one_field(pixels, second_field)
+        pixels = np.rot90(pixels, self._turns)
         bars = black_bars(pixels) if take_bars_off else (0, 0, 0, 0)
         left, top, right, bottom = bars
         inner = pixels[top : pixels.shape[0] - bottom, left : pixels.shape[1] - right]
-        return Frame(np.ascontiguousarray(inner), number, self._aspect, bars)
+        return Frame(np.ascontiguousarray(inner), number, self.index.seconds(number), self.info.pixel_aspect, bars)
 
-    def _count(self) -> int:
-        if self._stream.frames:
-            return int(self._stream.frames)
-        if self._stream.duration and self._stream.time_base and self._stream.average_rate:
-            return max(1, round(float(self._stream.duration * self._stream.time_base * self._stream.average_rate)))
-        return 1
+    def small(self, number: int, width_px: int, height_px: int) -> Pixels:
+        """A frame (height_px, width_px, 3) in few pixels, as stored."""
+        frame = self._decode(number).reformat(width=width_px, height=height_px, format="rgb24")
+        return np.ascontiguousarray(frame.to_ndarray(), dtype=np.uint8)
 
     def _decode(self, number: int) -> av.VideoFrame:
-        """The frame of a number, decoding on from the present place or from the start."""
+        """The frame of a number, from those kept, decoding on, or from the key frame before it."""
         import av  # noqa: PLC0415
 
+        if not 0 <= number < len(self.index.stamps):
+            raise RefusedError(f"This video has no frame {number + 1}.")
+        if number in self._kept:
+            return self._kept[number]
         try:
-            if number < self._next:
-                self._container.seek(0)
-                self._next = 0
-            for frame in self._container.decode(self._stream):
-                self._next += 1
-                if self._next == number + 1:
-                    return frame
+            which = self.index.key_before(number)
+            if not self.index.keys[which] <= self._next <= number:
+                while not self._enter(which) and which > 0:
+                    which -= 1
+            while self._next <= number and self._advance():
+                pass
         except av.FFmpegError as error:
+            self._next = -1
             raise RefusedError(f"Frame {number + 1} of this video is damaged.") from error
-        raise RefusedError(f"This video has no frame {number + 1}.")
+        if number not in self._kept:
+            raise RefusedError(f"Frame {number + 1} of this video is damaged.")
+        return self._kept[number]
+
+    def _enter(self, which: int) -> bool:
+        """Go to a key frame; False where the file was entered behind it."""
+        if self._container.format.name in INDEXED:
+            entry = self.index.stamps[self.index.keys[which]]
+        else:
+            # Entered earlier: the first time stamps after a jump may belong to other frames.
+            entry = self.index.entries[max(0, which - ROLL_IN)]
+        self._container.seek(entry, stream=self._stream)
+        self._running = self._container.decode(self._stream)
+        self._next = -1
+        # Frames shown before the key frame, but decoded after it, lean on what was not read: they are let go.
+        while self._next < 0:
+            if not self._advance(self.index.keys[which]):
+                return False
+        return self._next == self.index.keys[which] + 1
+
+    def _advance(self, first: int = 0) -> bool:
+        """Decode and keep the next frame, unless it stands before `first`; False at the end."""
+        frame = next(self._running, None)
+        if frame is None:
+            self._next = len(self.index.stamps)
+            return False
+        stamp = frame.dts if frame.pts is None else frame.pts
+        number = bisect_left(self.index.stamps, -1 if stamp is None else stamp)
+        if number >= first:
+            self._kept[number] = frame
+            self._next = number + 1
+        while len(self._kept) > self._most_kept:
+            self._kept.popitem(last=False)
+        return True
 
 
 def _shown(frame: av.VideoFrame) -> Pixels:

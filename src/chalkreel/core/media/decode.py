@@ -1,4 +1,7 @@
-"""Bytes of a still to an upright sRGB picture, or a clear refusal."""
+"""Bytes of a still to an upright sRGB picture, or a clear refusal.
+
+PNG, JPEG, TIFF, WebP and AVIF by Pillow, HEIC by its companion for libheif, camera raw by `raw`.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +12,19 @@ from typing import cast
 import cv2
 import numpy as np
 import numpy.typing as npt
+import pi_heif
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.picture import Picture, Pixels
+from chalkreel.core.media.raw import decode_raw, is_raw, is_raw_tiff
 
-FORMATS = ("PNG", "JPEG", "TIFF", "WEBP")
+pi_heif.register_heif_opener()
+
+FORMATS = ("PNG", "JPEG", "TIFF", "WEBP", "AVIF", "HEIF")
+# In HEIC and AVIF: the box that says how colours are coded, and its transfers of high dynamic range (ITU-T H.273).
+CODED_COLOURS, HIGH_RANGE = b"colrnclx", (16, 18)
+HEAD_BYTES = 65_536
 LARGEST_BYTES = 400 * 1024 * 1024
 LARGEST_PIXELS = 130_000_000
 # Pictures of 16 bits take twice the room, once decoded and once more while they are.
@@ -30,7 +40,7 @@ class StillRefusedError(RefusedError):
 
 
 def decode(data: bytes) -> Picture:
-    """Decode PNG, JPEG, TIFF or WebP; EXIF orientation and ICC profile honoured, 16 bits and grey accepted.
+    """Decode a picture; EXIF orientation and ICC profile honoured, 16 bits and grey accepted.
 
     Transparent pixels are laid on mid grey. Pictures of 16 bits with an embedded profile other
     than sRGB are converted at 8 bits, since the colour engine knows no more.
@@ -40,7 +50,19 @@ def decode(data: bytes) -> Picture:
     StillRefusedError
         Not a picture, of another format, cut short, or of absurd size.
     """
-    image = _open(data)
+    if len(data) > LARGEST_BYTES:
+        raise StillRefusedError("This file is larger than 400 MB. Save the picture smaller and add it again.")
+    if is_raw_tiff(data):
+        return _developed(data)
+    try:
+        image = _open(data)
+    except UnidentifiedImageError as error:
+        if is_raw(data):
+            return _developed(data)
+        raise StillRefusedError(
+            "This file is no picture that can be read (PNG, JPEG, TIFF, WebP, HEIC, AVIF or camera raw). "
+            "Save it as one of those and add it again."
+        ) from error
     if _is_deep(image, data):
         if image.width * image.height > LARGEST_DEEP_PIXELS:
             raise StillRefusedError("A picture of 16 bits may have 65 million pixels; save it at 8 bits, or smaller.")
@@ -60,21 +82,27 @@ def decode(data: bytes) -> Picture:
     return Picture(_frozen(_pixels_of(image)))
 
 
+def _developed(data: bytes) -> Picture:
+    try:
+        pixels = decode_raw(data, LARGEST_DEEP_PIXELS)
+    except RefusedError as refusal:
+        raise StillRefusedError(str(refusal)) from refusal
+    _check_size(pixels.shape[1], pixels.shape[0])
+    return Picture(_frozen(pixels))
+
+
 def _open(data: bytes) -> Image.Image:
-    if len(data) > LARGEST_BYTES:
-        raise StillRefusedError("This file is larger than 400 MB. Save the picture smaller and add it again.")
+    _refuse_high_range(data)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=FORMATS)
             _check_size(*image.size)
             image.load()
-    except (UnidentifiedImageError, Image.DecompressionBombError) as error:
-        if isinstance(error, Image.DecompressionBombError):
-            raise StillRefusedError(_too_large()) from error
-        raise StillRefusedError(
-            "This file is not a PNG, JPEG, TIFF or WebP picture. Save it as one of those and add it again."
-        ) from error
+    except Image.DecompressionBombError as error:
+        raise StillRefusedError(_too_large()) from error
+    except UnidentifiedImageError:
+        raise
     except (OSError, SyntaxError, ValueError, MemoryError) as error:
         if isinstance(error, StillRefusedError):
             raise
@@ -82,6 +110,17 @@ def _open(data: bytes) -> Image.Image:
             "This picture is cut short or damaged. Copy it again from where it came from."
         ) from error
     return image
+
+
+def _refuse_high_range(data: bytes) -> None:
+    """A picture made for screens of high dynamic range would be read as flat and grey."""
+    at = data.find(CODED_COLOURS, 0, HEAD_BYTES) if data[4:8] == b"ftyp" else -1
+    if at >= 0:
+        start = at + len(CODED_COLOURS) + 2
+        if int.from_bytes(data[start : start + 2], "big") in HIGH_RANGE:
+            raise StillRefusedError(
+                "This picture is in high dynamic range. Export it in standard range (sRGB) and add that."
+            )
 
 
 def _check_size(width: int, height: int) -> None:
