@@ -161,7 +161,7 @@ def test_what_is_known_of_a_still_is_kept(qtbot: QtBot, demo_window: Window) -> 
         return found
 
     for name, words, get in (
-        ("Side", "several", lambda: still().side), ("Kind", "plan", lambda: still().still_kind),
+        ("Kind", "plan", lambda: still().still_kind),
         ("Trust", "low", lambda: still().trust), ("Version", "Special", lambda: still().version_id),
     ):  # fmt: skip
         choose(field(form, QComboBox, name), words)  # type: ignore[arg-type]

@@ -31,8 +31,8 @@ from chalkreel.document.paint_entities import ColourPatch
 def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_answers: Answers) -> None:
     found = gather.wall(demo_answers.build)
     assert found.sides == ("port", "starboard", "bow", "aft", "top")
-    assert [row.name for row in found.rows] == ["Series (being built)", "Special"]
-    assert [len(cell) for cell in found.rows[0].cells] == [2, 2, 2, 2, 1]
+    assert [row.name for row in found.rows] == ["Series (being built)", "Special", "squared up from these"]
+    assert [len(cell) for cell in found.rows[0].cells] == [1, 2, 2, 2, 1]
     assert [len(cell) for cell in found.rows[1].cells] == [0, 1, 0, 0, 0]
 
 

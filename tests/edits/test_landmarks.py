@@ -2,26 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from pathlib import Path
-
 import pytest
 
 from chalkreel.answers.landmarks import landmark_rows
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
-from chalkreel.demo.ninepin import create_demo
 from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Still
 from chalkreel.document.store import Store
 from chalkreel.edits.landmarks import merged, paired, renamed
 from chalkreel.edits.marking import landmark_named, mark_landmark
-
-
-@pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    opened = create_demo(tmp_path / "demo.chalkreel")
-    yield opened
-    opened.close()
 
 
 def called(store: Store, name: str) -> Landmark:

@@ -2,26 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from pathlib import Path
-
 import msgspec
 import pytest
 
 from chalkreel.core.measure.faults.fault import Fault
-from chalkreel.demo.ninepin import create_demo
 from chalkreel.document.entities import Landmark, LandmarkMark, Still
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.store import Store
 from chalkreel.edits.flopping import flop
 from chalkreel.edits.repairing import repairs
-
-
-@pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    opened = create_demo(tmp_path / "demo.chalkreel")
-    yield opened
-    opened.close()
 
 
 def test_flopping_a_still_turns_every_kind_of_mark_and_twice_is_as_before(store: Store) -> None:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable, Hashable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Hashable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any
 
 import msgspec
 
 from chalkreel.answers import matters
+from chalkreel.answers.alike import alike_stills
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
@@ -19,6 +20,7 @@ from chalkreel.answers.lighting import Lighting, lighting
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
 from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence, sequence_inputs
+from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.core.errors import RefusedError
@@ -46,6 +48,8 @@ class Spent:
 class Answers:
     """A build with the answers that belong to it; a section is None until it was first computed.
 
+    `alike` are stills, by id, that show nearly the same picture; `sides` what those that are not described show.
+
     `stale` says that the build has changed since: these still answer `build`, as it was.
     """
 
@@ -57,6 +61,8 @@ class Answers:
     lighting: Lighting | None = None
     colours: Colours | None = None
     sequence: Sequence | None = None
+    alike: tuple[tuple[str, ...], ...] = ()
+    sides: Mapping[str, str] = field(default_factory=dict)
     stale: bool = False
 
     @property
@@ -86,6 +92,7 @@ class Answerer:
     """
 
     def __init__(self, gallery: Gallery) -> None:
+        self._gallery = gallery
         self._colours = ColourAnswers(gallery)
         self._starts: tuple[Start, ...] = ()
         self._reels = Memo[ReelInputs, ReelAnswer](DEPTH)
@@ -110,7 +117,9 @@ class Answerer:
         lights = (build.all(PowerSupply), build.all(Lamp))
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
-        answers = Answers(build, coverage(build), spent, found_sizes, converted, found_light)
+        answers = Answers(
+            build, coverage(build), spent, found_sizes, converted, found_light, sides=guessed_sides(build, reel)
+        )
         yield answers
         for colours in self._colours.answer(build, progress, found_sizes):
             answers = replace(answers, colours=colours)
@@ -119,7 +128,10 @@ class Answerer:
         # By the hour, so that an undone edit finds its plan again.
         hour = clock.replace(minute=0, second=0, microsecond=0)
         inputs = sequence_inputs(build, converted, answers.colours, hour)
-        yield replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
+        answers = replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
+        yield answers
+        # Last of all: it may have to decode every still.
+        yield replace(answers, alike=alike_stills(build, self._gallery, progress))
 
     def _reel(self, build: Build, progress: Progress) -> ReelAnswer:
         try:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Final, Literal
 
 from chalkreel.answers.stages import StageName
+from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.document.entities import (
     Dimension,
     Evening,
@@ -56,7 +57,7 @@ def _gather(build: Build, _: Answers | None) -> NextStep | None:
         return NextStep("Add the stills you have: drop them on the window, paste them, or choose files.", "add stills",
                         "Add stills…")  # fmt: skip
     # Whoever has said anything of a still is not asked again.
-    vague = next((s for s in stills if s.still_kind == "other" and s.side == "several"), None)
+    vague = next((s for s in stills if s.still_kind == "other" and s.side == SEVERAL), None)
     if vague is not None:
         words = f"Say what still {vague.number} is: its side, its version, and what kind of picture."
         return NextStep(words, "describe", f"Describe still {vague.number}", vague.id)

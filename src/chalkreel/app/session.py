@@ -18,7 +18,7 @@ from chalkreel.app.jobs import Job, Progress, Worker
 from chalkreel.app.places import changed_place
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits, Gathered
-from chalkreel.document.entities import AnyEntity, Still
+from chalkreel.document.entities import AnyEntity, Still, reel_place
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
@@ -155,7 +155,7 @@ class Session(QObject):
 
     def step_still(self, by: int) -> None:
         """The next or previous still of the reel, round and round."""
-        ids = [s.id for s in self.build.all(Still)]
+        ids = [s.id for s in sorted(self.build.all(Still), key=reel_place)]
         if ids:
             at = ids.index(self.still_id) if self.still_id in ids else -by
             self.choose_still(ids[(at + by) % len(ids)])

@@ -18,16 +18,17 @@ from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
+from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
 from chalkreel.document.entity import Amount, Clock, Count, Entity, Length, Name, Positive, Text
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 
-Side = Literal["port", "starboard", "bow", "aft", "top", "bottom", "several"]
+# One word, or words of several sides in this order: "port bow".
+Side = Annotated[str, Meta(pattern=r"^(several|(?=[a-z])(port|starboard)?((?:^| )(bow|aft))?((?:^| )(top|bottom))?)$")]
 StillKind = Literal["photo of the miniature", "screen frame", "exhibit", "print", "plan", "other"]
 Trust = Literal["high", "fair", "low"]
 Source = Literal["kit", "printed parts", "sheet and rod", "soft vinyl"]
 
-SIDES: tuple[Side, ...] = ("port", "starboard", "bow", "aft", "top", "bottom", "several")
 STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", "exhibit", "print", "plan", "other")
 TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
 SOURCES: tuple[Source, ...] = ("kit", "printed parts", "sheet and rod", "soft vinyl")
@@ -72,13 +73,14 @@ class Version(Entity, tag="version", frozen=True, kw_only=True):
 class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a squared-up still shows: so many mm of the miniature to a pixel, upper left corner and axes in the world.
 
-    The corner is None where only the still, not the subject, is known.
+    The corner is None where only the still, not the subject, is known. `plane_id` is the flat or rectangle it is of.
     """
 
     mm_per_px: Positive
     corner_mm: tuple[float, float, float] | None = None
     right: tuple[float, float, float] = (1.0, 0.0, 0.0)
     down: tuple[float, float, float] = (0.0, 1.0, 0.0)
+    plane_id: str = ""
 
 
 class Still(Entity, tag="still", frozen=True, kw_only=True):
@@ -92,7 +94,7 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
     width_px: Count
     height_px: Count
     number: Count
-    side: Side = "several"
+    side: Side = SEVERAL
     version_id: str = ""
     still_kind: StillKind = "other"
     pixel_aspect: Annotated[float, Meta(ge=0.05, le=20)] = 1.0
@@ -103,6 +105,11 @@ class Still(Entity, tag="still", frozen=True, kw_only=True):
     tilt_sigma_deg: Annotated[float, Meta(gt=0, le=45)] = 2.0
     lens: str = ""
     squared: SquaredPlane | None = None
+
+
+def reel_place(still: Still) -> tuple[bool, int]:
+    """Where a still stands on the reel: by its number, those that were squared up last."""
+    return still.squared is not None, still.number
 
 
 class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):

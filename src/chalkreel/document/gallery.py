@@ -8,6 +8,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from chalkreel.core.arrays import Array
     from chalkreel.core.media.picture import Picture
     from chalkreel.document.entities import Still
 
@@ -27,6 +28,7 @@ class Gallery:
         self._blob = blob
         self._lock = threading.Lock()
         self._kept: OrderedDict[str, Picture] = OrderedDict()
+        self._signatures: dict[str, Array] = {}
 
     def picture(self, name: str) -> Picture:
         """The picture stored under a digest, turned where `picture_name` says so."""
@@ -41,6 +43,14 @@ class Gallery:
             picture = picture.turned()
         self.put(name, picture)
         return picture
+
+    def signature(self, name: str) -> Array:
+        """What a picture is told from others by; small, and kept for good."""
+        if name not in self._signatures:
+            from chalkreel.core.media.likeness import signature  # noqa: PLC0415 - as the decoders
+
+            self._signatures[name] = signature(self.picture(name))
+        return self._signatures[name]
 
     def at_hand(self, sha: str) -> Picture | None:
         """The picture, where it is decoded already: for whoever cannot wait."""

@@ -10,10 +10,13 @@ import numpy as np
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.rectify import Panel, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
+from chalkreel.core.measure.sides import SEVERAL
+from chalkreel.document.changes import Edits
 from chalkreel.document.entities import FlatSet, Plane, SquaredPlane, Still
 from chalkreel.document.entity import new_id
 from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.moving import marks_moved
 
 # Finest worth having: a fifth of a millimetre on the replica, unless the stills show less.
 FINEST_REPLICA_MM = 0.1
@@ -44,6 +47,21 @@ def square_up(build: Build, sizes: Sizes, gallery: Gallery, plane_id: str, blend
     return _from_corners(build, gallery, plane)
 
 
+def put_on_reel(build: Build, still: Still) -> Edits:
+    """A squared-up still on the reel; what was marked on the one it replaces goes along with the subject."""
+    before = build.get(Still, still.id)
+    if before is None or before.squared is None or still.squared is None:
+        return {still.id: still}
+    old, new = before.squared, still.squared
+    corner = np.subtract(old.corner_mm or (0, 0, 0), new.corner_mm or (0, 0, 0))
+
+    def move(x: float, y: float) -> tuple[float, float]:
+        place = corner + old.mm_per_px * (x * np.array(old.right) + y * np.array(old.down))
+        return float(place @ new.right) / new.mm_per_px, float(place @ new.down) / new.mm_per_px
+
+    return {**marks_moved(build, still.id, move, old.mm_per_px / new.mm_per_px), still.id: still}
+
+
 def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredStill:
     reel = sizes.reel
     if reel.solution is None:
@@ -72,7 +90,7 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     corner, right, down = (tuple(float(v) for v in vector) for vector in (flat.corner, flat.right, flat.down))
     best = build.get(Still, ranked[0])
     source = "several stills" if blend or best is None else f"still {best.number}"
-    squared = SquaredPlane(scale, corner, right, down)  # type: ignore[arg-type]
+    squared = SquaredPlane(scale, corner, right, down, flat_set.id)  # type: ignore[arg-type]
     return _still(build, picture, f"{flat_set.name}, squared up from {source}", squared, best)
 
 
@@ -91,7 +109,7 @@ def _from_corners(build: Build, gallery: Gallery, plane: Plane) -> SquaredStill:
     scale = _mm_per_px(build, flat, finest)
     picture = flatten_corners(gallery.picture(picture_name(still)).display(), corners, width, height, scale)
     title = f"{plane.name}, squared up from still {still.number}"
-    return _still(build, picture, title, SquaredPlane(scale), still)
+    return _still(build, picture, title, SquaredPlane(scale, plane_id=plane.id), still)
 
 
 def _mm_per_px(build: Build, flat: Panel, finest_mm: float) -> float:
@@ -102,10 +120,15 @@ def _mm_per_px(build: Build, flat: Panel, finest_mm: float) -> float:
 def _still(build: Build, picture: Pixels, title: str, squared: SquaredPlane, source: Still | None) -> SquaredStill:
     done, png = cv2.imencode(".png", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR))
     assert done
+    # The same flat squared up again takes the place of the one before.
+    before = next(
+        (s for s in build.all(Still) if s.squared is not None and s.squared.plane_id == squared.plane_id), None
+    )
     still = Still(
-        id=new_id(), title=title, blob="", width_px=picture.shape[1], height_px=picture.shape[0],
-        number=max((s.number for s in build.all(Still)), default=0) + 1, still_kind="plan",
-        side=source.side if source else "several", version_id=source.version_id if source else "",
+        id=before.id if before else new_id(), title=title, blob="",
+        width_px=picture.shape[1], height_px=picture.shape[0], still_kind="plan",
+        number=before.number if before else max((s.number for s in build.all(Still)), default=0) + 1,
+        side=source.side if source else SEVERAL, version_id=source.version_id if source else "",
         trust=source.trust if source else "fair", squared=squared,
     )  # fmt: skip
     return SquaredStill(png.tobytes(), still)

@@ -38,8 +38,9 @@ from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.lengths import format_length
 from chalkreel.core.light.wiring import Wiring
+from chalkreel.core.measure.sides import spoken
 from chalkreel.core.media.picture import Picture
-from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still
+from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still, reel_place
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build
@@ -193,10 +194,9 @@ class _Book:
 
     def _stills(self) -> list[Flowable]:
         parts: list[Flowable] = [PageBreak(), Paragraph("Stills", self.head)]
-        for still in self.build.all(Still):
-            caption = (
-                f"{still.number}. {still.title}: {still.side}, {still.still_kind}, trust {still.trust}. {still.note}"
-            )
+        for still in sorted(self.build.all(Still), key=reel_place):
+            known = f"{spoken(still.side)}, {still.still_kind}, trust {still.trust}"
+            caption = f"{still.number}. {still.title}: {known}. {still.note}"
             image = self._marked(still)
             height = WIDTH * 0.62 * image.height / image.width
             parts.append(KeepTogether([_placed(image, WIDTH * 0.62, height), Paragraph(_safe(caption), self.plain),

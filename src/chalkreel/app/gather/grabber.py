@@ -41,6 +41,7 @@ class Grabber(Picker):
         self.moment = QLineEdit()
         self.moment.setAccessibleName("Go to a time or frame")
         self.moment.setPlaceholderText("go to 1:02.5 or frame 310")
+        self.moment.setMinimumWidth(210)
         self._echo = Echo(self.moment)
         self.seek = QPushButton("Find scenes")
         self.before, self.after = QPushButton("Scene before"), QPushButton("Next scene")
@@ -74,7 +75,7 @@ class Grabber(Picker):
         if self._clip is not None:
             self._clip.close()
         self._clip = self.frame = self._seeking = None
-        self.hide()
+        self.open_up(False)
 
     def find_scenes(self) -> None:
         """Look for cuts, beside everything else."""
@@ -158,7 +159,7 @@ class Grabber(Picker):
         self.after.setVisible(several)
         self.seek.setVisible(not self.scenes)
         self.scene_words.setVisible(bool(self.scenes))
-        self.scene_words.setText(plural(len(self.scenes), "scene"))
+        self.scene_words.setText(f"{plural(len(self.scenes), 'scene')}; frames of one share a lens")
 
     def _take_frame(self, found: object) -> None:
         from chalkreel.core.media.frame_index import shown_time

@@ -70,13 +70,13 @@ class PagePicker(Picker):
         if self._pages is not None:
             self._pages.close()
         self._pages = self._shown = None
-        self.hide()
+        self.open_up(False)
 
     def _take_pages(self, found: object) -> None:
         self.close_file()
         self._name, self._pages = cast("tuple[str, Pages]", found)
         self.open_at_first(self._pages.count)
-        self.setVisible(self._pages.count > 1)
+        self.open_up(self._pages.count > 1)
 
     def _take_page(self, found: object) -> None:
         self._shown = picture, dots, number = cast("tuple[Picture, float, int]", found)

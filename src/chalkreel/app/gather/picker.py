@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -13,7 +13,14 @@ from chalkreel.document.entities import Still
 
 
 class Picker(QWidget):
-    """A preview, steps through the file, and the button that keeps what is shown. Hidden while no file is open."""
+    """A preview, steps through the file, and the button that keeps what is shown. Hidden while no file is open.
+
+    Signals
+    -------
+    shown(bool): a file was opened, or closed.
+    """
+
+    shown = Signal(bool)
 
     def __init__(self, session: Session, what: str, steps: tuple[int, ...]) -> None:
         super().__init__()
@@ -69,8 +76,13 @@ class Picker(QWidget):
         self.slider.setRange(0, max(0, count - 1))
         self.slider.setValue(0)
         self.slider.blockSignals(False)
-        self.show()
+        self.open_up(True)
         self.read()
+
+    def open_up(self, on: bool) -> None:
+        """Show or hide the picker."""
+        self.setVisible(on)
+        self.shown.emit(on)
 
     def show_image(self, image: QImage, size: QSize, words: str) -> None:
         """The preview at a size, and what it is."""

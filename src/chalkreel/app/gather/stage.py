@@ -2,33 +2,52 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
-import msgspec
 from PySide6.QtCore import QBuffer, QIODevice
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea
+from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
-from chalkreel.app.gather.model import PART_STATES, optional_length, parse_aspect, pixel_shapes, shape_aspect
+from chalkreel.app.gather.model import (
+    PART_STATES,
+    alike_in_words,
+    common_sides,
+    guesses_in_words,
+    open_guesses,
+    optional_length,
+    parse_aspect,
+    pixel_shapes,
+    shape_aspect,
+)
 from chalkreel.app.gather.pages import PagePicker
 from chalkreel.app.gather.wall import ContactWall
+from chalkreel.app.jobs import Progress
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Table
-from chalkreel.app.session import Session
+from chalkreel.app.session import Session, read_file, told_of
 from chalkreel.app.stills.images import Images
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
 from chalkreel.core.lengths import format_length, understood
-from chalkreel.document.entities import SIDES, STILL_KINDS, TRUSTS, KitPart, Still, Version
+from chalkreel.core.measure.sides import OPPOSITES
+from chalkreel.document.entities import STILL_KINDS, TRUSTS, KitPart, Still, Version
 from chalkreel.document.entity import new_id
+from chalkreel.document.gallery import picture_name
+from chalkreel.edits.describing import put_in_new_version, sided, toggled, told
 from chalkreel.edits.flopping import flop
 from chalkreel.edits.removing import removal
+
+if TYPE_CHECKING:
+    from chalkreel.answers.answers import Answers
+    from chalkreel.document.changes import Edits
 
 KNOWN = ("*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf "
          "*.rw2 *.pef *.srw *.pdf")  # fmt: skip
@@ -63,14 +82,22 @@ class GatherStage(Stage):
         column.addWidget(self.grabber)
         column.addWidget(self.pages)
         column.addWidget(scroll, 5)
-        column.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
-        column.addWidget(self.parts, 4)
+        kit = QWidget()
+        in_kit = QVBoxLayout(kit)
+        in_kit.setContentsMargins(0, 0, 0, 0)
+        in_kit.addLayout(heading_row("Kit intake: check every runner against the sheet", part))
+        in_kit.addWidget(self.parts)
+        column.addWidget(kit, 4)
+        # While pictures are picked from a file, that and the wall have the room.
+        for picker in (self.grabber, self.pages):
+            picker.shown.connect(lambda on: kit.setVisible(not on))
         super().__init__(session, centre)
         self.form = self._still_form()
         self.card.form.addWidget(self.form)
         add.clicked.connect(self.add_by_dialog)
         self.wall.add_asked.connect(self.add_by_dialog)
         part.clicked.connect(self.parts.add_row)
+        self.wall.chosen_changed.connect(self.form.refresh)
 
     def refresh(self) -> None:
         self.wall.refresh()
@@ -91,7 +118,7 @@ class GatherStage(Stage):
         """Put the keys where the chosen still is described."""
         self.session.choose_stage(self.name)
         self.refresh()
-        self.side.setFocus()
+        self.sides[OPPOSITES[0][0]].setFocus()
 
     def add_by_dialog(self) -> None:
         """Ask for files."""
@@ -111,6 +138,32 @@ class GatherStage(Stage):
             self.pages.open_pdf(plans[0])
         if len(videos) > 1 or len(plans) > 1:
             self.session.refused.emit("One video and one PDF can be open at a time: add the others after it.")
+
+    def replace_by_dialog(self) -> None:
+        """Ask for a better copy of the chosen still's picture."""
+        name, _ = QFileDialog.getOpenFileName(self.centre, "Better copy", "", PICTURES)
+        if name:
+            self.replace_picture(Path(name))
+
+    def replace_picture(self, path: Path) -> None:
+        """Put another copy in the place of the chosen still's picture; its marks go along."""
+        session, still = self.session, self.session.still
+        if still is None:
+            return
+
+        def work(_: Progress) -> Iterator[object]:
+            from chalkreel.core.media.decode import decode
+            from chalkreel.edits.replacing import replaced
+
+            with told_of(path.name):
+                data = read_file(path)
+                new = decode(data)
+                old = session.gallery.picture(picture_name(still))
+                shown = new.turned() if still.flopped else new
+                blob = session.store.keep(data)
+                yield replaced(session.build, still, old, shown, blob)
+
+        session.run(work, lambda edits: session.commit(f"better copy of still {still.number}", cast("Edits", edits)))
 
     def add_image(self, image: QImage) -> None:
         """Add a pasted picture."""
@@ -140,9 +193,21 @@ class GatherStage(Stage):
         )
         if found.other_versions:
             card.sentence(f"Stills of other versions, not used for this one: {found.other_versions}", "quiet")
+        for words in alike_in_words(self.session.build, answers):
+            card.sentence(words, "warn")
+        self._write_guesses(answers)
         if "kit" in self.session.build.info.sources or self.session.build.all(KitPart):
             self._write_kit(found)
         card.rule()
+
+    def _write_guesses(self, answers: Answers) -> None:
+        """Sides that the solved cameras show, to be taken over at once."""
+        session, guesses = self.session, open_guesses(self.session.build, answers)
+        if guesses:
+            self.card.answers.sentence(guesses_in_words(session.build, guesses))
+            self.card.answers.button(
+                f"Say so of {plural(len(guesses), 'still')}", lambda: session.commit(*sided(session.build, guesses))
+            )
 
     def _write_kit(self, found: Coverage) -> None:
         card, parts = self.card.answers, self.session.build.all(KitPart)
@@ -165,16 +230,28 @@ class GatherStage(Stage):
             return found
 
         def put(label: str, **fields: object) -> None:
-            session.edit(f"{label} of still {still().number}", still(), **fields)
+            session.commit(*told(session.build, self.wall.chosen(), label, **fields))
 
         def versions() -> list[tuple[str, str]]:
             return [(v.id, v.name) for v in session.build.all(Version)] + [("", "unknown"), ("new", "new version…")]
 
-        form.heading(lambda: f"Still {still().number}, {still().width_px} × {still().height_px} px stored")
-        form.text("Title", lambda: still().title, lambda text: put("title", title=text.strip() or still().title))
-        sides = [(s, s) for s in SIDES]
-        self.side = form.choice("Side", lambda: sides, lambda: still().side, lambda key: put("side", side=key))
+        def version_name() -> str:
+            version = session.build.get(Version, still().version_id)
+            return version.name if version is not None else ""
+
+        def heading() -> str:
+            count = len(self.wall.chosen())
+            if count > 1:
+                return f"{count} stills chosen: what is said here is said of all"
+            return f"Still {still().number}, {still().width_px} × {still().height_px} px stored"
+
+        form.heading(heading)
+        form.text("Title", lambda: still().title, self._put_title)
+        self.sides = form.toggles(
+            "Side", OPPOSITES, lambda: common_sides(session.build, self.wall.chosen()), self._put_side
+        )
         form.choice("Version", versions, lambda: still().version_id, self._put_version)
+        self.version_name = form.text("  its name", version_name, self._put_version_name)
         form.choice(
             "Kind",
             lambda: [(k, k) for k in STILL_KINDS],
@@ -198,6 +275,9 @@ class GatherStage(Stage):
         form.check("cropped: its middle is not the lens’s", lambda: still().cropped, lambda on: put("crop", cropped=on))
         form.check("flopped: printed reversed", lambda: still().flopped, lambda _: self._flop())
         form.text("Note", lambda: still().note, lambda text: put("note", note=text))
+        replace = QPushButton("Replace by a better copy…")
+        replace.clicked.connect(self.replace_by_dialog)
+        form.layout().addRow("", replace)  # type: ignore[union-attr]
         remove = QPushButton("Take still off the reel")
         remove.clicked.connect(self._remove_still)
         form.layout().addRow("", remove)  # type: ignore[union-attr]
@@ -209,16 +289,34 @@ class GatherStage(Stage):
         assert still is not None
         self.session.commit(f"still {still.number} turned left to right", flop(self.session.build, still))
 
-    def _put_version(self, key: str) -> None:
+    def _put_title(self, text: str) -> None:
         still = self.session.still
-        assert still is not None
+        if still is not None and text.strip():
+            self.session.edit(f"title of still {still.number}", still, title=text.strip())
+
+    def _put_side(self, side: str, on: bool) -> None:
+        self.session.commit(*toggled(self.session.build, self.wall.chosen(), side, on))
+        self.form.refresh()
+
+    def _put_version(self, key: str) -> None:
+        session, chosen = self.session, self.wall.chosen()
         if key != "new":
-            self.session.edit(f"version of still {still.number}", still, version_id=key)
+            session.commit(*told(session.build, chosen, "version", version_id=key))
             return
-        count = len(self.session.build.all(Version))
-        version = Version(id=new_id(), name=f"Version {count + 1}")
-        moved = msgspec.structs.replace(still, version_id=version.id)
-        self.session.commit("new version", {version.id: version, still.id: moved})
+        session.commit(*put_in_new_version(session.build, chosen))
+        # A version is made where it is chosen, and named there.
+        self.form.refresh()
+        self.version_name.setFocus()
+        self.version_name.selectAll()
+
+    def _put_version_name(self, text: str) -> None:
+        still = self.session.still
+        version = self.session.build.get(Version, still.version_id) if still is not None else None
+        if version is None:
+            raise RefusedError("Choose or make a version first.")
+        if not text.strip():
+            raise RefusedError("A version needs a name.")
+        self.session.edit(f"name of {version.name}", version, name=text.strip())
 
     def _remove_still(self) -> None:
         still = self.session.still

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.app.gather.model import Wall, described, wall
+from chalkreel.app.gather.model import Wall, wall
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.entities import Side, Still
+from chalkreel.core.measure.sides import spoken
+from chalkreel.document.entities import Still
 from chalkreel.document.gallery import picture_name
+from chalkreel.edits.describing import placed, put_in_new_version
 
 HEAD, ROW_TITLE, CELL_H = 26, 22, 96
 # Several stills of one side stand below each other.
 STACK = CELL_H + 4
 DRAG_PX = 6
+# Where stills are dropped to make a version of them.
+BAND = 30
 
 
 class ContactWall(QWidget):
@@ -25,9 +29,11 @@ class ContactWall(QWidget):
     Signals
     -------
     add_asked(): an empty frame was clicked.
+    chosen_changed(): other stills are chosen together.
     """
 
     add_asked = Signal()
+    chosen_changed = Signal()
 
     def __init__(self, session: Session, images: Images) -> None:
         super().__init__()
@@ -36,18 +42,25 @@ class ContactWall(QWidget):
         self._session, self._images = session, images
         self._wall: Wall = wall(session.build)
         self._frames: list[tuple[QRectF, Still | None]] = []
-        self._cells: list[tuple[QRectF, Side, str]] = []
+        self._cells: list[tuple[QRectF, str, str]] = []
+        self._new_version = QRectF()
         self._chosen: set[str] = set()
         self._press: QPointF | None = None
         self._drop: QPointF | None = None
         images.thumbnail_ready.connect(self.update)
+
+    def chosen(self) -> set[str]:
+        """The stills that are chosen together: those clicked with Ctrl or Shift, or the session's still."""
+        present = {s.id for s in self._session.build.all(Still)}
+        together = self._chosen & present
+        return together if self._session.still_id in together else {self._session.still_id} & present
 
     def refresh(self) -> None:
         """Follow the build."""
         self._wall = wall(self._session.build)
         deepest = [max((len(cell) for cell in row.cells), default=1) for row in self._wall.rows]
         height = HEAD + sum(ROW_TITLE + CELL_H + STACK * max(0, n - 1) + 8 for n in deepest)
-        self.setMinimumHeight(height + 6)
+        self.setMinimumHeight(height + BAND + 6)
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -60,7 +73,9 @@ class ContactWall(QWidget):
         painter.setFont(theme.font(12, QFont.Weight.DemiBold))
         painter.setPen(QColor(t.quiet))
         for column, side in enumerate(sides):
-            painter.drawText(QRectF(10 + column * width, 4, width, HEAD - 4), Qt.AlignmentFlag.AlignCenter, side)
+            painter.drawText(
+                QRectF(10 + column * width, 4, width, HEAD - 4), Qt.AlignmentFlag.AlignCenter, spoken(side)
+            )
         self._frames, self._cells = [], []
         top = float(HEAD)
         for row in self._wall.rows:
@@ -71,14 +86,17 @@ class ContactWall(QWidget):
             top += ROW_TITLE
             for column, cell in enumerate(row.cells):
                 place = QRectF(10 + column * width + 4, top, width - 8, CELL_H)
-                self._cells.append((QRectF(place.topLeft(), QSizeF(width - 8, deep)), sides[column], row.version_id))
-                self._draw_cell(painter, place, cell)
+                if not row.squared:
+                    area = QRectF(place.topLeft(), QSizeF(width - 8, deep))
+                    self._cells.append((area, sides[column], row.version_id))
+                self._draw_cell(painter, place, cell, empty=not row.squared)
             top += deep + 8
+        self._new_version = QRectF(14, top, self.width() - 28, BAND)
         self._draw_drop(painter)
 
-    def _draw_cell(self, painter: QPainter, place: QRectF, cell: tuple[Still, ...]) -> None:
+    def _draw_cell(self, painter: QPainter, place: QRectF, cell: tuple[Still, ...], empty: bool) -> None:
         t = theme.current()
-        if not cell:
+        if not cell and empty:
             painter.setPen(QPen(QColor(t.edge), 1.2, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(place.adjusted(2, 2, -2, -20))
@@ -99,7 +117,7 @@ class ContactWall(QWidget):
             target = QRectF(0, 0, size.width(), size.height())
             target.moveCenter(frame.center())
             painter.drawImage(target, image)
-        chosen = still.id == self._session.still_id or still.id in self._chosen
+        chosen = still.id in self.chosen()
         painter.setPen(QPen(QColor(t.yellow if chosen else t.edge), 2.5 if chosen else 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(frame)
@@ -122,11 +140,21 @@ class ContactWall(QWidget):
         else:
             # A frame of those chosen is taken hold of with all of them.
             if more:
-                self._chosen ^= {hit[1].id}
-            elif hit[1].id not in self._chosen:
-                self._chosen = {hit[1].id}
+                self._choose(self.chosen() ^ {hit[1].id}, hit[1].id)
+            elif hit[1].id in self._chosen:
+                self._session.choose_still(hit[1].id)
+            else:
+                self._choose({hit[1].id})
             self._press = event.position()
-            self._session.choose_still(hit[1].id)
+        self.update()
+
+    def _choose(self, still_ids: set[str], first: str = "") -> None:
+        """Choose stills together; the session's still becomes `first`, or one of them."""
+        self._chosen = still_ids
+        if first not in still_ids:
+            first = self._session.still_id if self._session.still_id in still_ids else next(iter(still_ids), "")
+        self._session.choose_still(first)
+        self.chosen_changed.emit()
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -135,34 +163,48 @@ class ContactWall(QWidget):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
             self.update()
 
-    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
-        cell = self._cell_at(self._drop) if self._drop is not None else None
-        self._press = self._drop = None
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drop, self._press, self._drop = self._drop, None, None
         self.unsetCursor()
-        if cell is not None:
-            self._describe(cell[1], cell[2])
+        if drop is not None:
+            self._let_go(drop, add=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         self.update()
 
-    def _describe(self, side: Side, version_id: str) -> None:
+    def _let_go(self, point: QPointF, add: bool) -> None:
         """Say of all chosen stills that they show a side of a version, as one change."""
-        self._session.commit(*described(self._session.build, self._chosen, side, version_id))
+        session, cell = self._session, self._cell_at(point)
+        if cell is not None:
+            session.commit(*placed(session.build, self.chosen(), cell[1], cell[2], add))
+        elif self._new_version.contains(point):
+            session.commit(*put_in_new_version(session.build, self.chosen()))
 
-    def _cell_at(self, point: QPointF) -> tuple[QRectF, Side, str] | None:
+    def _cell_at(self, point: QPointF) -> tuple[QRectF, str, str] | None:
         return next((cell for cell in self._cells if cell[0].contains(point)), None)
 
     def _draw_drop(self, painter: QPainter) -> None:
         """Where the frames that are dragged would go."""
-        cell = self._cell_at(self._drop) if self._drop is not None else None
-        if cell is not None and self._drop is not None:
-            t = theme.current()
+        if self._drop is None:
+            return
+        t, cell = theme.current(), self._cell_at(self._drop)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(theme.font(12, QFont.Weight.DemiBold))
+        over = self._new_version.contains(self._drop)
+        painter.setPen(QPen(QColor(t.yellow if over else t.edge), 2 if over else 1.2, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(self._new_version, 4, 4)
+        painter.setPen(QColor(t.yellow if over else t.quiet))
+        painter.drawText(self._new_version, Qt.AlignmentFlag.AlignCenter, "a new version of the subject")
+        if cell is not None:
             painter.setPen(QPen(QColor(t.yellow), 2, Qt.PenStyle.DashLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(cell[0], 4, 4)
-            painter.setFont(theme.font(12, QFont.Weight.DemiBold))
-            words = f"{cell[1]}" if len(self._chosen) == 1 else f"{len(self._chosen)} stills: {cell[1]}"
-            painter.drawText(self._drop + QPointF(14, 4), words)
+            count = len(self.chosen())
+            side = spoken(cell[1])
+            words = side if count == 1 else f"{count} stills: {side}"
+            painter.drawText(self._drop + QPointF(14, 4), f"{words}  (with Shift: {side} too)")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.SelectAll):
+            self._choose({s.id for s in self._session.build.all(Still) if s.squared is None})
+            return
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(
             Qt.Key(event.key())
         )

@@ -308,7 +308,9 @@ class MarkingDesk(QWidget):
 
     def _take_squared(self, still: object) -> None:
         assert isinstance(still, Still)
-        if self.session.commit("squared-up still", {still.id: still}):
+        from chalkreel.edits.squaring import put_on_reel
+
+        if self.session.commit("squared-up still", put_on_reel(self.session.build, still)):
             self.session.choose_still(still.id)
 
     def _ask_plane(self, still: Still, points: Points) -> None:

@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QLineEdit,
+    QSizePolicy,
+    QToolButton,
+    QWidget,
+)
 
 from chalkreel.app.parts.echo import Echo, Understand
 from chalkreel.app.parts.plain import PlainLabel
@@ -70,6 +79,37 @@ class Form(QWidget):
         box.clicked.connect(put)
         self._refreshers.append(lambda: box.setChecked(get()))
         return box
+
+    def toggles(
+        self,
+        name: str,
+        columns: Sequence[Sequence[str]],
+        get: Callable[[], Collection[str]],
+        put: Callable[[str, bool], object],
+    ) -> dict[str, QToolButton]:
+        """Words that hold or do not, each by itself; those that exclude each other stand in one column."""
+        block = QWidget()
+        grid = QGridLayout(block)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        buttons: dict[str, QToolButton] = {}
+        for row, column, word in ((r, c, word) for c, words in enumerate(columns) for r, word in enumerate(words)):
+            buttons[word] = button = QToolButton()
+            button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            button.setText(word)
+            button.setCheckable(True)
+            button.setAccessibleName(f"{name}: {word}")
+            button.clicked.connect(lambda on, word=word: attempt(self._session, lambda: put(word, on)))
+            grid.addWidget(button, row, column)
+        self._layout.addRow(name, block)
+
+        def show() -> None:
+            held = get()
+            for word, button in buttons.items():
+                button.setChecked(word in held)
+
+        self._refreshers.append(show)
+        return buttons
 
     def refresh(self) -> None:
         """Show the present values."""

@@ -11,7 +11,8 @@ from chalkreel.app.parts.plain import tip
 from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version
+from chalkreel.core.measure.sides import spoken
+from chalkreel.document.entities import LandmarkMark, Reading, RulerMark, Still, Version, reel_place
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch
 
@@ -49,7 +50,7 @@ class Reel(QListWidget):
 
     def refresh(self) -> None:
         """Follow the build and the session's still."""
-        stills = sorted(self._session.build.all(Still), key=lambda s: s.number)
+        stills = sorted(self._session.build.all(Still), key=reel_place)
         self.blockSignals(True)
         if [self.item(i).data(Qt.ItemDataRole.UserRole) for i in range(self.count())] != [s.id for s in stills]:
             self.clear()
@@ -129,7 +130,8 @@ class _Frames(QStyledItemDelegate):
         metrics = painter.fontMetrics()
         painter.setFont(theme.font(12, QFont.Weight.DemiBold))
         painter.setPen(QColor(t.yellow if chosen else t.text))
-        words = f"{still.number}  {still.side}" + (f", {version.name}" if version else "")
+        side = "squared up" if still.squared is not None else spoken(still.side)
+        words = f"{still.number}  {side}" + (f", {version.name}" if version else "")
         painter.drawText(QRectF(22, 79, 112, 17), metrics.elidedText(words, Qt.TextElideMode.ElideRight, 112))
         painter.setFont(theme.font(11))
         painter.setPen(QColor(t.quiet))

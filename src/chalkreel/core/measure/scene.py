@@ -23,15 +23,6 @@ Direction = str
 # A drawing is taken from so many times its own width away: over a subject as deep as it is wide, a line then changes
 # by a thousandth of its length.
 FAR = 1000.0
-# Which way the model's side faces, in world axes, and which way is up on a picture of it.
-FACING: dict[str, tuple[float, float, float]] = {
-    "port": (0.0, 1.0, 0.0),
-    "starboard": (0.0, -1.0, 0.0),
-    "bow": (1.0, 0.0, 0.0),
-    "aft": (-1.0, 0.0, 0.0),
-    "top": (0.0, 0.0, 1.0),
-    "bottom": (0.0, 0.0, -1.0),
-}
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,8 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.measure.axis import AXES
-from chalkreel.core.measure.scene import FACING, Scene
+from chalkreel.core.measure.facing import facing
+from chalkreel.core.measure.scene import Scene
 from chalkreel.core.measure.start.estimate import Estimate
 from chalkreel.core.measure.start.unknowns_from import edge_normals
 
@@ -21,7 +22,7 @@ LEAST_PLACES = 3
 
 
 def in_world(scene: Scene, estimate: Estimate) -> Estimate:
-    """The estimate turned and moved so that the world's axes are as `FACING` has them and the mirror plane is y = 0."""
+    """The estimate turned and moved so that the world's axes are as `facing` has them and the mirror plane is y = 0."""
     points = np.stack(list(estimate.points.values()))
     middle = np.median(points, axis=0)
     pairs = _tags(scene, estimate, middle)
@@ -85,10 +86,10 @@ def _tags(scene: Scene, estimate: Estimate, middle: Array) -> list[Pair]:
         if camera is None:
             continue
         away = camera.position - middle
-        facing = FACING.get(view.side)
+        towards = facing(view.side)
         upright = view.side not in ("top", "bottom")
-        if facing is not None:
-            found.append((away / max(float(np.linalg.norm(away)), 1e-9), np.array(facing), 1.0))
+        if towards is not None:
+            found.append((away / max(float(np.linalg.norm(away)), 1e-9), towards, 1.0))
         if upright:
             found.append((-camera.rotation[1], np.array([0.0, 0.0, 1.0]), 0.7))
     return found

@@ -13,7 +13,8 @@ import numpy as np
 from chalkreel.core.arrays import Array
 from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.camera import Camera
-from chalkreel.core.measure.scene import FACING, Scene, View
+from chalkreel.core.measure.facing import facing
+from chalkreel.core.measure.scene import Scene, View
 from chalkreel.core.measure.start.estimate import FOCAL_STEPS, lines_along, plain_camera
 
 LEAST_EDGES = 2
@@ -90,5 +91,5 @@ def _rotations(points: dict[str, Array], focal: float) -> list[Array]:
 def _likelihood(rotation: Array, side: str) -> float:
     """How well a turn suits the side tag and an upright picture."""
     up = -float(rotation[1, 2])
-    facing = FACING.get(side)
-    return up + (0.0 if facing is None else 2.0 * -float(rotation[2] @ np.array(facing)))
+    towards = facing(side)
+    return up + (0.0 if towards is None else 2.0 * -float(rotation[2] @ towards))
