@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
+import math
+
 import msgspec
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.wording import size_name
@@ -24,7 +27,7 @@ from chalkreel.document.entities import (
 )
 from chalkreel.edits.marking import landmark_named, mark_on
 from chalkreel.edits.removing import removal
-from tests.app.conftest import click_still, settle, show_stage
+from tests.app.conftest import click_still, in_front, settle, show_stage
 from tests.app.test_forms_and_tables import field, retype
 from tests.app.test_whole_slice import card_text
 
@@ -399,3 +402,39 @@ def test_a_ruler_of_the_reel_is_retyped_on_the_card(qtbot: QtBot, demo_window: W
     assert "donor wheel” claims" in card_text(demo_window)
     session.undo()
     settle(qtbot, session)
+
+
+def test_a_second_still_shows_the_same_landmark_and_where_the_pointer_lies(qtbot: QtBot, demo_window: Window) -> None:
+    session, desk = demo_window.session, demo_window.measure.desk
+    at_the_desk(qtbot, demo_window, "still-7")
+    in_front(qtbot, demo_window)
+    desk.view.setFocus()
+    qtbot.keyClick(desk.view, Qt.Key.Key_2)
+    # The Special shows the same side: it has most landmarks in common.
+    assert desk.beside.isVisible() and desk.beside.view.shown_id == "still-5"
+    QApplication.processEvents()
+    shared = {m.landmark_id for m in session.build.all(LandmarkMark) if m.still_id == "still-7"}
+    shared &= {m.landmark_id for m in session.build.all(LandmarkMark) if m.still_id == "still-5"}
+    for landmark in sorted(shared)[:5]:
+        qtbot.mouseMove(desk.view, desk.view.to_screen(*place_of(demo_window, "still-7", landmark)).toPoint())
+        there = place_of(demo_window, "still-5", landmark)
+        line = desk.beside.view.line
+        gaps = [_off_segment(there, a, b) for a, b in itertools.pairwise(line)]
+        # Half a screen pixel of the pointer is more than one of this still.
+        assert gaps and min(gaps) < 4
+    view = desk.beside.view
+    qtbot.waitUntil(lambda: bool(demo_window.images.levels(view.still)))  # type: ignore[arg-type]
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.to_screen(*there).toPoint())
+    assert session.selection == landmark
+    qtbot.mouseClick(desk.beside.exchange, Qt.MouseButton.LeftButton)
+    assert (session.still_id, view.shown_id) == ("still-5", "still-7")
+    qtbot.keyClick(desk.view, Qt.Key.Key_2)
+    assert not desk.beside.isVisible()
+    settle(qtbot, session)
+
+
+def _off_segment(point: tuple[float, float], a: tuple[float, float], b: tuple[float, float]) -> float:
+    (x, y), (x0, y0), (x1, y1) = point, a, b
+    length = math.hypot(x1 - x0, y1 - y0)
+    share = min(1.0, max(0.0, ((x - x0) * (x1 - x0) + (y - y0) * (y1 - y0)) / max(length**2, 1e-9)))
+    return math.hypot(x - x0 - share * (x1 - x0), y - y0 - share * (y1 - y0))

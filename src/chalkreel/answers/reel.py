@@ -17,7 +17,7 @@ from chalkreel.core.measure.faults.fault import Fault, repaired
 from chalkreel.core.measure.faults.find import find_faults
 from chalkreel.core.measure.faults.marks import residuals_px
 from chalkreel.core.measure.faults.rulers import RulerCheck, check_rulers, widened_by_rulers
-from chalkreel.core.measure.ghosts import Ghost, ghosts, search_line
+from chalkreel.core.measure.ghosts import Ghost, ghosts, line_between, search_line
 from chalkreel.core.measure.profile import FocalDoubt, focal_doubt, measured_with_profile
 from chalkreel.core.measure.quantities import (
     Across,
@@ -138,6 +138,12 @@ class ReelAnswer:
             tried = ((name, search_line(self.solution, self.scene, view, name)) for name in self.unplaced)
             self._lines[view] = {name: line for name, line in tried if line}
         return self._lines[view]
+
+    def line_between(self, other: str, place_px: tuple[float, float], view: str) -> Line:
+        """Along what a place on one view is seen on another; nothing where one of them is not solved."""
+        if self.solution is None or not {other, view} <= set(self.solution.layout.views):
+            return ()
+        return line_between(self.solution, other, place_px, view)
 
 
 def reel_inputs(build: Build) -> ReelInputs:

@@ -155,6 +155,10 @@ def _fault(build: Build, fault: Fault) -> str:
         "rulers": lambda: _ruler_fault(build, fault),
         "crop": lambda: _crop(fault.offset_px),
         "aspect": lambda: _aspect(build, fault),
+        "zoom": lambda: (
+            f"It is said to share a lens with {still_numbers(build, fault.elsewhere)}, but its focal length is up to "
+            f"{100 * fault.found:.0f} % longer: the camera zoomed."
+        ),
     }  # fmt: skip
     return say[fault.kind]()
 

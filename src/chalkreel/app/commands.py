@@ -63,6 +63,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("tool-s", "Measure: size", "S", "Stills", scope="still"),
     Command("tool-a", "Measure: angle", "A", "Stills", scope="still"),
     Command("ghost", "Measure: next ghost. Colour: glow of a lamp", "G", "Stills", scope="still"),
+    Command("beside", "Measure: a second still beside this one", "2", "Stills", scope="still"),
     Command("tool-p", "Measure: squared-up plane. Colour: patch", "P", "Stills", scope="still"),
     Command("tool-n", "Measure: parts round a rim. Colour: neutral", "N", "Stills", scope="still"),
     Command("tool-k", "Colour: known colour", "K", "Stills", scope="still"),

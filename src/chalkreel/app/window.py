@@ -307,6 +307,7 @@ class Window(QMainWindow):
             "previous": lambda: session.step_still(-1),
             **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapnk"},
             "bend": partial(self._by_stage, "bend_chosen", "b"),
+            "beside": lambda: self.measure.turn_beside(),  # noqa: PLW0108 - the stage is made when it is wanted
             "ghost": partial(self._by_stage, "next_ghost", "g"),
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1),

@@ -45,6 +45,7 @@ def _on_still(build: Build, fault: Fault, still: Still) -> tuple[Repair, ...]:
         "flopped": (turned,),
         "aspect": (Repair("Use that pixel shape", {still.id: replace(still, pixel_aspect=fault.aspect)}),),
         "crop": (Repair("It is cropped", {still.id: replace(still, cropped=True)}),),
+        "zoom": (Repair("Give each its own lens", _own_lenses(build, (still.id, *fault.elsewhere))),),
     }
     return offered[fault.kind]
 
@@ -62,6 +63,10 @@ def _exchanged(build: Build, marks: list[LandmarkMark]) -> Edits:
         if landmark is not None and landmark.mirror_id:
             edits[mark.id] = replace(mark, landmark_id=landmark.mirror_id)
     return edits
+
+
+def _own_lenses(build: Build, still_ids: tuple[str, ...]) -> Edits:
+    return {i: replace(s, lens="") for i in still_ids if (s := build.get(Still, i)) is not None}
 
 
 def _two_landmarks(build: Build, fault: Fault) -> Edits:

@@ -220,6 +220,14 @@ def test_a_landmark_that_sits_in_two_places_is_said_to():
     assert [(f.kind, f.landmarks, f.elsewhere) for f in faults] == [("two places", (name,), ("v3", "v4"))]
 
 
+def test_a_camera_that_zoomed_between_frames_is_named_and_one_that_did_not_is_never():
+    zoomed = [judged(vehicle(seed, filmed={0: 1.0, 2: 1.0, 4: 1.35}).scene)[1] for seed in range(2)]
+    assert [[f.view for f in faults if f.kind == "zoom"] for faults in zoomed] == [["still 4"]] * 2
+    assert all(f.found == pytest.approx(0.35, abs=0.12) for faults in zoomed for f in faults if f.kind == "zoom")
+    steady = [judged(vehicle(seed, filmed={0: 1.0, 2: 1.0, 4: 1.0}).scene)[1] for seed in range(3)]
+    assert not [f for faults in steady for f in faults if f.kind not in ("mark", "swap")]
+
+
 def test_intervals_hold_from_cold_starts_on_vehicles_too():
     scores = []
     for seed in range(12):

@@ -6,7 +6,7 @@ which stands a little askew, and whose clicks have heavier tails than a Gaussian
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -104,17 +104,29 @@ def clicks(rng: np.random.Generator, stored: Array, sigma: float) -> Array:
 def vehicle(
     seed: int, sides: tuple[str, ...] = ("port", "bow", "starboard", "port", "aft"), sigma: float = 0.8,
     share: float = 0.85, with_edges: int = 2, ties: bool = False, axes: dict[int, tuple[float, float]] | None = None,
-    paired: bool = True,
+    paired: bool = True, filmed: dict[int, float] | None = None,
 ) -> Vehicle:  # fmt: skip
-    """Stills of one vehicle: corners that face the camera, some edges along each direction, a ruler over the body."""
+    """Stills of one vehicle: corners that face the camera, some edges along each direction, a ruler over the body.
+
+    Those that were `filmed` share a lens, zoomed by a factor.
+    """
     rng = np.random.default_rng(10_000 + seed)
     points, normals, edges = corners()
     shots, sightings, lines, views = {}, [], [], []
     for number, side in enumerate(sides):
         key = f"still {number}"
         size = (1436, 1080) if number % 2 else (1920, 816)
-        taken = shots[key] = shot(rng, side, size, (axes or {}).get(number, (0.0, 0.0)))
-        views.append(View(key, size, side=side))
+        taken = shot(rng, side, size, (axes or {}).get(number, (0.0, 0.0)))
+        lens = "film" if number in (filmed or {}) else ""
+        if filmed is not None and lens:
+            # One lens, zoomed by so much, from where it takes the subject in as before.
+            first = shots[f"still {min(filmed)}"] if number > min(filmed) else taken
+            taken = replace(
+                taken, focal=first.focal / filmed[min(filmed)] * filmed[number], bends=first.bends, size=first.size
+            )
+            size = taken.size
+        shots[key] = taken
+        views.append(View(key, size, side=side, lens=lens))
         visible = [n for n, ways in normals.items() if any(w @ (taken.place - points[n]) > 0 for w in ways)]
         stored = dict(zip(points, taken.seen(np.stack(list(points.values()))), strict=True))
         inside = {n for n in visible if np.all((stored[n] > 4) & (stored[n] < np.array(size) - 4))}

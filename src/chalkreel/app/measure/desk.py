@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 import msgspec
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.answers.wording import name_of
 from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
+from chalkreel.app.measure.beside import Beside
 from chalkreel.app.measure.context import Context
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
@@ -77,11 +78,15 @@ class MarkingDesk(QWidget):
         super().__init__()
         self.session, self.pending = session, pending
         self.view = StillView(session, images)
+        self.beside = Beside(session, images)
         self.tools = {kind: QPushButton(f"{kind.name} {key}") for kind, key in KEYS}
         # The tools stand in the stage's own row, beside its pages.
         self.bar = QWidget()
         self.context = Context()
-        self.names, self.snap = QCheckBox("Names"), QCheckBox("Snap")
+        self.names, self.snap, self.two = QCheckBox("Names"), QCheckBox("Snap"), QPushButton("Two 2")
+        self.two.setObjectName("tool")
+        self.two.setCheckable(True)
+        self.two.setToolTip("A second still beside this one")
         self.snap.setChecked(True)
         self._lay_out()
         for kind, button in self.tools.items():
@@ -94,6 +99,9 @@ class MarkingDesk(QWidget):
         self.view.mark_accepted.connect(self.take)
         self.view.mark_chosen.connect(session.select)
         self.names.clicked.connect(self.refresh)
+        self.two.clicked.connect(self.turn_beside)
+        self.beside.exchange.clicked.connect(self.view.setFocus)
+        self.view.pointed.connect(self.beside.follow)
         self.context.flat.activated.connect(self._choose_flat)
         self.snap.clicked.connect(self._set_snap)
         self._set_snap()
@@ -114,7 +122,13 @@ class MarkingDesk(QWidget):
         flat = still is not None and still.squared is not None
         for kind, button in self.tools.items():
             button.setVisible(kind not in (ORDINARY if flat else SQUARED))
+        self.beside.refresh(self.names.isChecked())
         self.context.refresh(self.session.build, self.session.still)
+
+    def turn_beside(self) -> None:
+        """Show or hide a second still."""
+        self.beside.turn()
+        self.two.setChecked(self.beside.isVisible())
 
     def use(self, kind: ToolKind) -> None:
         """Take up a tool."""
@@ -355,7 +369,12 @@ class MarkingDesk(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         tools = FlowLayout(self.bar, gap=3)
-        for widget in (*self.tools.values(), self.names, self.snap):
+        for widget in (*self.tools.values(), self.names, self.snap, self.two):
             tools.addWidget(widget)
         column.addWidget(self.context)
-        column.addWidget(self.view, 1)
+        both = QSplitter(Qt.Orientation.Horizontal)
+        both.addWidget(self.view)
+        both.addWidget(self.beside)
+        both.setSizes([600, 400])
+        both.setChildrenCollapsible(False)
+        column.addWidget(both, 1)

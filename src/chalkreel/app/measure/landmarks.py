@@ -31,6 +31,7 @@ from chalkreel.document.entities import (
     Still,
     StraightEdge,
     Tie,
+    reel_place,
 )
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.made import Made
@@ -67,12 +68,13 @@ def landmark_strokes(
         point = (mark.mark.x_px, mark.mark.y_px)
         strong = mark.id == selection or mark.landmark_id in chosen
         wrong = mark.landmark_id in faulty
-        label = name if strong or names or wrong else ""
+        label, spare = name, not (strong or names or wrong)
         if mark.unconfirmed:
             label = f"{name}: not looked at yet" if strong else label
-            strokes.append(Stroke((point,), "white", label, strong=strong))
+            strokes.append(Stroke((point,), "white", label, strong=strong, spare=spare))
         else:
-            strokes.append(Stroke((point,), "coral" if wrong else "mint", label, strong=strong or wrong))
+            colour = "coral" if wrong else "mint"
+            strokes.append(Stroke((point,), colour, label, strong=strong or wrong, spare=spare))
         strokes += _residual(reel, still, mark)
         handles.append(Handle(mark.id, 0, *point))
     strokes += _chosen_size(build, still, answers, selection)
@@ -193,6 +195,16 @@ def _ghosts(
         words = f"{name_of(build, landmark_id)} lies on this line"
         strokes.append(Stroke(line, "white", words, dashed=True, crosses=False))
     return strokes, handles
+
+
+def best_companion(build: Build, still_id: str) -> str:
+    """The other still that has most landmarks in common with one; of like ones, the first on the reel."""
+    on: dict[str, set[str]] = {}
+    for mark in build.all(LandmarkMark):
+        on.setdefault(mark.still_id, set()).add(mark.landmark_id)
+    here = on.get(still_id, set())
+    others = [s for s in sorted(build.all(Still), key=reel_place) if s.id != still_id]
+    return max(others, key=lambda s: len(on.get(s.id, set()) & here)).id if others else ""
 
 
 def ghost_of(answers: Answers | None, still: Still, landmark_id: str) -> Ghost | None:

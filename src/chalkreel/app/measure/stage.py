@@ -84,6 +84,8 @@ class MeasureStage(Stage):
     def set_room(self, room: Room) -> None:
         super().set_room(room)
         self._room = room
+        # Where one row must hold all tools, the key alone brings the second still up.
+        self.desk.two.setVisible(room != "close")
         self.refresh()
 
     def page_switch(self) -> PageSwitch:
@@ -178,6 +180,11 @@ class MeasureStage(Stage):
         if not self.view.walk_to(lambda handle: handle.ghost):
             raise RefusedError("No ghost here: this still is not tied in, or every landmark is marked on it.")
         self.session.prompted.emit("Arrows nudge ¼ pixel, Enter accepts the ghost, G goes to the next, Esc backs out.")
+
+    def turn_beside(self) -> None:
+        """Show or hide a second still beside the first."""
+        self.switch.show_page("Stills")
+        self.desk.turn_beside()
 
     def bend_chosen(self) -> None:
         """Bend the outline's point that was walked to."""

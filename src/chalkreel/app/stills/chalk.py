@@ -11,6 +11,8 @@ from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 from chalkreel.app import theme
 from chalkreel.app.stills.strokes import Stroke
 
+# Half a cross's size, and how far labels that nobody asked for stay from all else, so that the picture is seen.
+CROSS_PX, SPARE_PX = 6.0, 22.0
 ToScreen = Callable[[float, float], QPointF]
 
 
@@ -33,11 +35,18 @@ def draw(painter: QPainter, stroke: Stroke, to_screen: ToScreen) -> None:
 def draw_labels(painter: QPainter, strokes: tuple[Stroke, ...], to_screen: ToScreen) -> None:
     """Write labels where they cover no other; the strong ones first. What finds no room stays unwritten."""
     taken: list[QRectF] = []
+    crosses_taken = False
     font = theme.font(12, QFont.Weight.DemiBold)
     metrics = QFontMetricsF(font)
-    for stroke in sorted((s for s in strokes if s.label), key=lambda s: not s.strong):
+    for stroke in sorted((s for s in strokes if s.label), key=lambda s: (s.spare, not s.strong)):
+        if stroke.spare and not crosses_taken:
+            places = (to_screen(x, y) for s in strokes if s.crosses for x, y in s.points)
+            taken += [QRectF(p.x() - CROSS_PX, p.y() - CROSS_PX, 2 * CROSS_PX, 2 * CROSS_PX) for p in places]
+            crosses_taken = True
         size = QRectF(0, 0, metrics.horizontalAdvance(stroke.label) + 4, metrics.height())
-        place = _free_place([to_screen(x, y) for x, y in stroke.points], size, taken, QRectF(painter.viewport()))
+        clear = SPARE_PX if stroke.spare else 0.0
+        points = [to_screen(x, y) for x, y in stroke.points]
+        place = _free_place(points, size, taken, QRectF(painter.viewport()), clear)
         if place is not None:
             taken.append(place)
             text = QPainterPath()
@@ -46,7 +55,7 @@ def draw_labels(painter: QPainter, strokes: tuple[Stroke, ...], to_screen: ToScr
             painter.fillPath(text, theme.chalk(stroke.colour))
 
 
-def _free_place(points: list[QPointF], size: QRectF, taken: list[QRectF], area: QRectF) -> QRectF | None:
+def _free_place(points: list[QPointF], size: QRectF, taken: list[QRectF], area: QRectF, clear: float) -> QRectF | None:
     middle = QPointF(sum(p.x() for p in points) / len(points), sum(p.y() for p in points) / len(points))
     left, right = min(points, key=QPointF.x), max(points, key=QPointF.x)
     w, h = size.width(), size.height()
@@ -60,7 +69,11 @@ def _free_place(points: list[QPointF], size: QRectF, taken: list[QRectF], area: 
     ]
     for corner in corners:
         place = size.translated(corner)
-        if area.contains(place) and not any(other.intersects(place) for other in taken):
+        wide = place.adjusted(-clear, -clear, clear, clear)
+        own = points if clear else ()
+        if area.contains(place) and not any(
+            other.intersects(wide) and not any(other.contains(p) for p in own) for other in taken
+        ):
             return place
     return None
 

@@ -10,6 +10,7 @@ from chalkreel.app import theme
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.viewport import Viewport, fitted
+from chalkreel.document.entities import Still
 
 WHEEL_FACTOR = 1.0015
 # Screen pixels that an arrow key pans, and a notch of a wheel across.
@@ -18,7 +19,7 @@ LEAST_OF_FIT = 0.5
 
 
 class PictureView(QWidget):
-    """Shows the session's still."""
+    """Shows a still: the session's, unless `still` says otherwise."""
 
     def __init__(self, session: Session, images: Images) -> None:
         super().__init__()
@@ -28,9 +29,14 @@ class PictureView(QWidget):
         images.levels_ready.connect(lambda _: self.update())
 
     @property
+    def still(self) -> Still | None:
+        """The still that is shown."""
+        return self._session.still
+
+    @property
     def port(self) -> Viewport:
         """Which part of the still shows."""
-        return self._ports.get(self._session.still_id) or self._fit_port()
+        return self._ports.get(self._key) or self._fit_port()
 
     @property
     def zoom(self) -> float:
@@ -47,7 +53,7 @@ class PictureView(QWidget):
 
     def fit(self) -> None:
         """Show the whole still."""
-        self._ports.pop(self._session.still_id, None)
+        self._ports.pop(self._key, None)
         self.update()
 
     def zoom_by(self, factor: float, around: QPointF | None = None) -> None:
@@ -64,7 +70,7 @@ class PictureView(QWidget):
         """Bring a stored pixel into view, where it is not."""
         port = self.port
         followed = port.revealing(x, y, self.width(), self.height())
-        if self._session.still_id in self._ports and followed != port:
+        if self._key in self._ports and followed != port:
             self._show(followed)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -97,7 +103,7 @@ class PictureView(QWidget):
         """Paint the still and return its levels, or say why there is none."""
         painter.fillRect(self.rect(), QColor(theme.JUDGING_GREY))
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        still = self._session.still
+        still = self.still
         levels = self._images.levels(still) if still else ()
         if levels:
             self._draw_level(painter, levels)
@@ -126,15 +132,19 @@ class PictureView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, port.zoom < 6)
         painter.drawImage(target, image, QRectF(left * sx, top * sy, (right - left) * sx, (bottom - top) * sy))
 
+    @property
+    def _key(self) -> str:
+        return self.still.id if self.still is not None else ""
+
     def _show(self, port: Viewport) -> None:
-        self._ports[self._session.still_id] = port
+        self._ports[self._key] = port
         self.update()
 
     def _fit_port(self) -> Viewport:
-        size, still = self._size(), self._session.still
+        size, still = self._size(), self.still
         aspect = still.pixel_aspect if still else 1.0
         return fitted((size.width(), size.height()), aspect, self.width(), self.height())
 
     def _size(self) -> QSize:
-        still = self._session.still
+        still = self.still
         return QSize(still.width_px, still.height_px) if still else QSize(1, 1)

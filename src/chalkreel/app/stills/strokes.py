@@ -30,7 +30,10 @@ class Handle:
 
 @dataclass(frozen=True)
 class Stroke:
-    """A line through points in stored pixels, with a label near its middle and a cross at each point."""
+    """A line through points in stored pixels, with a label near its middle and a cross at each point.
+
+    A `spare` label is written only where it covers nothing else, not even a cross.
+    """
 
     points: tuple[tuple[float, float], ...]
     colour: str
@@ -39,3 +42,4 @@ class Stroke:
     dashed: bool = False
     crosses: bool = True
     strong: bool = False
+    spare: bool = False

@@ -59,12 +59,14 @@ class StillView(PictureView):
     mark_accepted(Handle): Enter was pressed on a mark that was walked to.
     mark_chosen(str): a mark of this entity was taken hold of; empty when the ground was clicked.
     tool_ended(): the tool has finished or was backed out of.
+    pointed(float, float): the pointer moved over a stored pixel.
     """
 
     mark_moved = Signal(object)
     mark_accepted = Signal(object)
     mark_chosen = Signal(str)
     tool_ended = Signal()
+    pointed = Signal(float, float)
 
     def __init__(self, session: Session, images: Images) -> None:
         super().__init__(session, images)
@@ -200,6 +202,7 @@ class StillView(PictureView):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
+        self.pointed.emit(*self.to_still(at))
         if self._press is not None:
             if self._press.moved(at):
                 self._drag(self._press, at)

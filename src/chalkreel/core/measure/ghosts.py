@@ -103,8 +103,15 @@ def search_line(solution: Solution, scene: Scene, view: str, landmark: str) -> t
     )
     if other is None or view not in solution.layout.views:
         return ()
-    camera, own = solution.camera(other.view), solution.camera(view)
-    ray = camera.rays(np.array([[other.mark.x_px, other.mark.y_px]]))[0]
+    return line_between(solution, other.view, (other.mark.x_px, other.mark.y_px), view)
+
+
+def line_between(
+    solution: Solution, other: str, place_px: tuple[float, float], view: str
+) -> tuple[tuple[float, float], ...]:
+    """Along what a place on one solved view is seen on another: a line of stored pixels, maybe empty."""
+    camera, own = solution.camera(other), solution.camera(view)
+    ray = camera.rays(np.array([place_px]))[0]
     middle = np.mean([solution.point(m.key) for m in solution.scene.landmarks], axis=0)
     reach = float(np.linalg.norm(middle - camera.position))
     along = np.geomspace(NEAR * reach, FAR * reach, STEPS)

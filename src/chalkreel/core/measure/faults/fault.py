@@ -9,7 +9,8 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.scene import Scene
 
 Kind = Literal[
-    "mark", "swap", "swapped view", "flopped", "version", "two places", "ruler", "rulers", "aspect", "crop"
+    "mark", "swap", "swapped view", "flopped", "version", "two places", "ruler", "rulers", "aspect", "crop",
+    "zoom",
 ]  # fmt: skip
 
 
@@ -21,7 +22,9 @@ class Fault:
     (infinite where its ends lie in one place), for two rulers the first's claim over the second's, less one; for an
     aspect the one that fits best. `aspect` is the one proposed, that of the usual `shape` where one is near.
     `offset_px` is where the axis of a cropped view lies, from its middle. `elsewhere` are the views on which a landmark
-    sits in another place than on the other views. `or_flopped` says that a flopped print explains an exchange as well.
+    sits in another place than on the other views; for a zoom, those that `view` shares a lens with, and `found` by how
+    much its focal length is longer than the shortest. `or_flopped` says that a flopped print explains an exchange as
+    well.
     """
 
     kind: Kind
@@ -47,11 +50,11 @@ def repaired(scene: Scene, fault: Fault) -> Scene:
             rulers=tuple(r for r in scene.rulers if r.key not in gone),
             gauges=tuple(g for g in scene.gauges if g.key not in gone),
         )
-    if fault.kind == "aspect":
-        views = tuple(replace(v, pixel_aspect=fault.aspect) if v.key == fault.view else v for v in scene.views)
-        return replace(scene, views=views)
-    if fault.kind == "crop":
-        return replace(scene, views=tuple(replace(v, cropped=True) if v.key == fault.view else v for v in scene.views))
+    changed = {"aspect": {"pixel_aspect": fault.aspect}, "crop": {"cropped": True}, "zoom": {"lens": ""}}
+    if fault.kind in changed:
+        at_fault = {fault.view, *fault.elsewhere}
+        views = (replace(v, **changed[fault.kind]) if v.key in at_fault else v for v in scene.views)  # type: ignore[arg-type]
+        return replace(scene, views=tuple(views))
     if fault.kind == "flopped":
         return flopped(scene, fault.view)
     if fault.kind in ("swap", "swapped view"):

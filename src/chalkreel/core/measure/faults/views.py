@@ -92,7 +92,7 @@ def with_untied(scene: Scene, solution: Solution, progress: Progress) -> Solutio
             known = known.with_camera(view.key, camera) if camera is not None else known
     if len(known.cameras) == len(solution.scene.views):
         return solution
-    return _solved(scene, known, progress) or solution
+    return solved_near(scene, known, progress) or solution
 
 
 def _cured(scene: Scene, rest: Solution, fault: Fault, progress: Progress) -> Solution | None:
@@ -100,10 +100,11 @@ def _cured(scene: Scene, rest: Solution, fault: Fault, progress: Progress) -> So
     view = next(v for v in mended.views if v.key == fault.view)
     known = estimate_of(rest)
     camera = resected(view, mended.marks[view.key], known.points)
-    return None if camera is None else _solved(mended, known.with_camera(view.key, camera), progress)
+    return None if camera is None else solved_near(mended, known.with_camera(view.key, camera), progress)
 
 
-def _solved(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
+def solved_near(scene: Scene, known: Estimate, progress: Progress) -> Solution | None:
+    """A scene solved from an estimate nearby; None where that leads nowhere."""
     estimate = without_hidden(scene, with_places(scene, known))
     layout = Layout(known_part(scene, estimate))
     try:
