@@ -107,6 +107,16 @@ PAIRS: dict[str, Point] = {
     "louvre, top aft": (m.VENT[0], 152.5, m.VENT[3]),
     "louvre, top forward": (m.VENT[1], 152.5, m.VENT[3]),
 }
+# Corners of the skin, clicked after everything else: on rounded edges they lie a little inside the drawn ones.
+SKIN_PAIRS: dict[str, Point] = {
+    "deck edge, forward": (251.6, 148.8, 149.2),
+    "hull foot, aft": (-383.0, 149.4, 58.0),
+    "hull foot, forward": (364.4, 149.4, 58.0),
+    "house foot, aft": (22.8, 90.4, 151.2),
+    "house foot, forward": (206.2, 90.4, 151.2),
+    "house roof, aft": (30.9, 90.0, 231.2),
+    "house roof, forward": (141.4, 90.0, 231.2),
+}
 # Centre of the port (or only) circle, the axis that it is square to, its diameter, and whether it has a twin.
 CIRCLES: dict[str, tuple[Point, str, float, bool]] = {
     "fan flange": ((m.FAN_X, m.FAN_Y, 152.0), "height", m.FLANGE_D, True),
@@ -212,7 +222,7 @@ MORE_PATCHES: tuple[tuple[str, str, Point, tuple[int, int]], ...] = (
 
 def place(name: str) -> Point:
     """A landmark's true place; "/s" names the twin to starboard."""
-    x, y, z = PAIRS[name.removesuffix("/s")]
+    x, y, z = (PAIRS | SKIN_PAIRS)[name.removesuffix("/s")]
     return (x, -y, z) if name.endswith("/s") else (x, y, z)
 
 
@@ -260,6 +270,18 @@ def reel_clicks(shots: dict[str, Shot], click: Callable[[str, Point], list[float
                    for t in np.radians(BLADES_DEG)],
         "straights": [{"still": s, "marks": [click(s, (x, y, z)) for x in STRAIGHT_X]} for s, y, z in STRAIGHTS],
     }  # fmt: skip
+
+
+def skin_clicks(shots: dict[str, Shot], click: Callable[[str, Point], list[float]]) -> list[dict[str, Any]]:
+    """Corners of the skin wherever they are to be seen."""
+    solids = {version: triangles(version) for version in ("series", "special")}
+    names = [*SKIN_PAIRS, *(f"{n}/s" for n in SKIN_PAIRS)]
+    return [
+        {"still": still, "landmark": name, "mark": click(still, place(name))}
+        for still, shot in shots.items()
+        for name, seen in zip(names, visible(shot, [place(n) for n in names], solids[shot.version]), strict=True)
+        if seen
+    ]
 
 
 def rim_points(centre: Point, axis: str, across: float, mirrored: bool) -> list[Point]:
@@ -327,6 +349,8 @@ def main() -> None:
     clicks |= reel_clicks(shots, click)
     clicks["patches"] += [{"surface": name, "still": s, "centre": click(s, centre), "size": size}
                           for name, s, centre, size in MORE_PATCHES]  # fmt: skip
+    clicks["landmarks"] += list(SKIN_PAIRS)
+    clicks["sightings"] += skin_clicks(shots, click)
     for patch in clicks["patches"]:
         patch["facet"] = FACETS.get((patch["still"], patch["surface"]), "")
     truth = {

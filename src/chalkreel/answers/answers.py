@@ -16,6 +16,7 @@ from chalkreel.answers.alike import alike_stills
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
+from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.lighting import Lighting, lighting
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
@@ -25,7 +26,7 @@ from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.start.cold import Start
-from chalkreel.document.entities import Lamp, LogEntry, PowerSupply, Still
+from chalkreel.document.entities import Lamp, Landmark, LogEntry, PowerSupply, SkinFace, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -63,6 +64,7 @@ class Answers:
     sequence: Sequence | None = None
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
+    faces: Faces = field(default_factory=Faces)
     stale: bool = False
 
     @property
@@ -97,6 +99,7 @@ class Answerer:
         self._starts: tuple[Start, ...] = ()
         self._reels = Memo[ReelInputs, ReelAnswer](DEPTH)
         self._sizes = Memo[Hashable, Sizes](DEPTH)
+        self._faces = Memo[Hashable, Faces](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
 
@@ -118,7 +121,14 @@ class Answerer:
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
         answers = Answers(
-            build, coverage(build), spent, found_sizes, converted, found_light, sides=guessed_sides(build, reel)
+            build,
+            coverage(build),
+            spent,
+            found_sizes,
+            converted,
+            found_light,
+            sides=guessed_sides(build, reel),
+            faces=self._faces.get((reel, build.all(SkinFace), build.all(Landmark)), lambda: solved_faces(build, reel)),
         )
         yield answers
         for colours in self._colours.answer(build, progress, found_sizes):

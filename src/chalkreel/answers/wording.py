@@ -186,8 +186,13 @@ def _two_places(build: Build, fault: Fault, name: str) -> str:
 
 
 def still_numbers(build: Build, still_ids: Iterable[str]) -> str:
-    """Stills by number, runs drawn together: "stills 1–3 and 5"."""
-    numbers = sorted(s.number for i in still_ids if (s := build.get(Still, i)) is not None)
+    """Stills by id, told by number, runs drawn together: "stills 1–3 and 5"."""
+    return still_list(s.number for i in still_ids if (s := build.get(Still, i)) is not None)
+
+
+def still_list(numbers: Iterable[int]) -> str:
+    """Numbers of stills, runs drawn together: "stills 1–3 and 5"."""
+    numbers = sorted(numbers)
     runs: list[list[int]] = []
     for number in numbers:
         if runs and number == runs[-1][-1] + 1:

@@ -55,6 +55,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("tool-e", "Measure: straight edge", "E", "Stills", scope="still"),
     Command("tool-o", "Measure: rim of a circle. Colour: polygon", "O", "Stills", scope="still"),
     Command("tool-f", "Measure: flat of landmarks", "F", "Stills", scope="still"),
+    Command("tool-w", "Measure: face of the skin, round its landmarks", "W", "Stills", scope="still"),
     Command("tool-i", "Measure: straight edge that shows the lens's bend", "I", "Stills", scope="still"),
     Command("tool-t", "Measure: trace an outline", "T", "Stills", scope="still"),
     Command("tool-m", "Measure: mark on a panel", "M", "Stills", scope="still"),

@@ -133,16 +133,17 @@ class Exports:
         """Write a drawing to a path, in the format of its suffix."""
 
         def work(_: Progress) -> Iterator[object]:
-            from chalkreel.exchange.sheets import write_dxf, write_pdf, write_svg
+            from chalkreel.exchange.sheets import write_dxf, write_pdf, write_png, write_svg
 
             writers: dict[str, Callable[[Sheet, Path], object]] = {
                 ".pdf": write_pdf,
                 ".svg": write_svg,
                 ".dxf": write_dxf,
+                ".png": write_png,
             }
             write = writers.get(path.suffix.lower())
             if write is None:
-                raise RefusedError("Name the file .pdf, .svg or .dxf.")
+                raise RefusedError("Name the file .pdf, .svg, .dxf or, of a picture, .png.")
             try:
                 written_over(path, lambda part: write(sheet, part))
             except OSError as error:

@@ -31,6 +31,7 @@ from chalkreel.document.entities import (
     RimMark,
     RoundShape,
     RulerMark,
+    SkinFace,
     Spot,
     Still,
     StraightEdge,
@@ -46,7 +47,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
     "Gather": (KitPart,),
     "Measure": (
         LandmarkMark, Plane, RulerMark, Reading, EdgeMark, StraightEdge, RimMark, Outline, Spot, RepeatedParts,
-        Landmark, Dimension, KnownLength, FlatSet, RoundShape, Tie, Collar,
+        Landmark, Dimension, KnownLength, FlatSet, SkinFace, RoundShape, Tie, Collar,
     ),
     "Convert": (Feature, FeatureInVersion, Version),
     "Light": (Lamp, PowerSupply),
@@ -69,8 +70,8 @@ class Place:
 
 # What is found by its name, and what kind it is called by in the list.
 _NAMED: Final[tuple[tuple[type[Entity], str], ...]] = (
-    (KitPart, "part"), (Landmark, "landmark"), (Dimension, ""), (KnownLength, "ruler"), (Feature, "feature"),
-    (Lamp, "lamp"), (Surface, ""), (ShelfPaint, "paint"), (PaintPot, "pot"), (Zone, "zone"),
+    (KitPart, "part"), (Landmark, "landmark"), (Dimension, ""), (KnownLength, "ruler"), (SkinFace, "face"),
+    (Feature, "feature"), (Lamp, "lamp"), (Surface, ""), (ShelfPaint, "paint"), (PaintPot, "pot"), (Zone, "zone"),
 )  # fmt: skip
 LONGEST = 64
 

@@ -305,7 +305,7 @@ class Window(QMainWindow):
             "paste": self._paste,
             "next": self._space,
             "previous": lambda: session.step_still(-1),
-            **{f"tool-{key}": partial(self._tool, key) for key in "leofitmrsapnk"},
+            **{f"tool-{key}": partial(self._tool, key) for key in "leofwitmrsapnk"},
             "bend": partial(self._by_stage, "bend_chosen", "b"),
             "beside": lambda: self.measure.turn_beside(),  # noqa: PLW0108 - the stage is made when it is wanted
             "ghost": partial(self._by_stage, "next_ghost", "g"),

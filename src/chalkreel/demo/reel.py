@@ -21,6 +21,7 @@ from chalkreel.document.entities import (
     RepeatedParts,
     RimMark,
     RoundShape,
+    SkinFace,
     Spot,
     SquaredPlane,
     Still,
@@ -62,6 +63,32 @@ OUTLINES: Final = (
      "band end, upper", "band end, lower", "band foot at forward joint", "band foot at third joint",
      "band foot at second joint", "band foot at aft joint", "band top at aft joint"),
 )  # fmt: skip
+# Faces by name, round their landmarks; those that do not cross the middle have a twin.
+SKIN: Final = {
+    "hull side": (
+        "stern corner",
+        "fin root, aft",
+        "deck edge, forward",
+        "bow tip",
+        "hull foot, forward",
+        "hull foot, aft",
+    ),
+    "deck": ("fin root, aft", "fin root, aft/s", "deck edge, forward/s", "deck edge, forward"),
+    "foredeck": ("deck edge, forward", "deck edge, forward/s", "bow tip/s", "bow tip"),
+    "bow, underside": ("bow tip", "bow tip/s", "hull foot, forward/s", "hull foot, forward"),
+    "stern": ("stern corner", "fin root, aft", "fin root, aft/s", "stern corner/s"),
+    "stern, foot": ("stern corner", "stern corner/s", "hull foot, aft/s", "hull foot, aft"),
+    "fin": ("fin root, aft", "fin top, aft", "fin top, forward", "fin root, forward"),
+    "wheelhouse side": ("house foot, aft", "house roof, aft", "house roof, forward", "house foot, forward"),
+    "wheelhouse front": (
+        "house roof, forward",
+        "house roof, forward/s",
+        "house foot, forward/s",
+        "house foot, forward",
+    ),
+    "wheelhouse back": ("house roof, aft", "house roof, aft/s", "house foot, aft/s", "house foot, aft"),
+    "wheelhouse roof": ("house roof, aft", "house roof, forward", "house roof, forward/s", "house roof, aft/s"),
+}
 PART_OF: Final = {
     "Fin height, port": "part-fin-port",
     "Fan flange diameter": "part-fan",
@@ -108,6 +135,10 @@ def reel_marks() -> list[AnyEntity]:
     for name in data["landmarks"]:
         for key, side, twin in ((name, "port", f"{name}/s"), (f"{name}/s", "starboard", name)):
             found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin)))
+    found += [
+        SkinFace(id=f"face-{name}", name=name, landmark_ids=tuple(landmark_id(key) for key in corners))
+        for name, corners in SKIN.items()
+    ]
     found += [RoundShape(id=f"circle-{c['name']}", name=c["name"], across=c["across"]) for c in data["circles"]]
     for number, row in enumerate(data["sightings"]):
         found.append(

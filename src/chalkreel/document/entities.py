@@ -205,6 +205,14 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
     across: Axis | None = None
 
 
+class SkinFace(Entity, tag="face", frozen=True, kw_only=True):
+    """A flat piece of the subject's skin between landmarks, in order round it; with `twin`, on the other side too."""
+
+    name: Name
+    landmark_ids: tuple[str, ...]
+    twin: bool = True
+
+
 class RoundShape(Entity, tag="circle", frozen=True, kw_only=True):
     """A true circle; `across` is the axis that it is square to, where that is known."""
 
@@ -378,7 +386,7 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
 
 AnyEntity = (
     StraightEdge | Outline | Collar | Spot | RepeatedParts
-    | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | RoundShape | RimMark | KnownLength
+    | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | SkinFace | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | PaintPot | Zone | Evening | LogEntry
 )  # fmt: skip

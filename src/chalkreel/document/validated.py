@@ -30,6 +30,7 @@ from chalkreel.document.entities import (
     RimMark,
     RoundShape,
     RulerMark,
+    SkinFace,
     Spot,
     Still,
     StraightEdge,
@@ -129,7 +130,7 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
         raise InvalidBuildError(f"{kind.__name__} {entity_id} calls itself {entity.id}")
     wanted = [(getattr(entity, field), target, True) for field, target in _MUST.get(kind, ())]
     wanted += [(getattr(entity, field), target, False) for field, target in _MAY.get(kind, ())]
-    if isinstance(entity, FlatSet):
+    if isinstance(entity, (FlatSet, SkinFace)):
         wanted += [(landmark_id, Landmark, True) for landmark_id in entity.landmark_ids]
     for key, target, must in wanted:
         if (key or must) and not isinstance(entities.get(key), target):

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Dimension, FlatSet, KnownLength, Landmark, LandmarkMark, Still, Tie
+from chalkreel.document.entities import Dimension, FlatSet, KnownLength, Landmark, LandmarkMark, SkinFace, Still, Tie
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.marking import landmark_named, mirrored_with
 
@@ -63,7 +63,8 @@ def merged(build: Build, gone: Landmark, kept: Landmark) -> Edits:
         if moved:
             changed = replace(entity, **moved)
             edits[entity.id] = changed if changed.a_id != changed.b_id else None
-    for flat in build.all(FlatSet):
+    flats: tuple[FlatSet | SkinFace, ...] = (*build.all(FlatSet), *build.all(SkinFace))
+    for flat in flats:
         if gone.id in flat.landmark_ids:
             ids = tuple(dict.fromkeys(kept.id if i == gone.id else i for i in flat.landmark_ids))
             edits[flat.id] = replace(flat, landmark_ids=ids) if len(ids) > 2 else None

@@ -23,6 +23,7 @@ from chalkreel.document.entities import (
     RepeatedParts,
     RimMark,
     RoundShape,
+    SkinFace,
     Spot,
     Still,
     StraightEdge,
@@ -146,6 +147,23 @@ def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Ax
     made = FlatSet(
         id=new_id(), name=name.strip() or f"Flat {len(build.all(FlatSet)) + 1}", landmark_ids=chosen, across=across
     )
+    return Made({made.id: made}, made.id)
+
+
+def mark_face(build: Build, name: str, landmark_ids: tuple[str, ...]) -> Made:
+    """A face between landmarks, in the order in which they were clicked.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three landmarks, or a click that met none.
+    """
+    if not all(landmark_ids):
+        raise RefusedError("One of the corners met no landmark. Click on marks, or on ghosts of those not marked here.")
+    chosen = tuple(dict.fromkeys(landmark_ids))
+    if len(chosen) < LEAST_FLAT:
+        raise RefusedError("A face needs three landmarks or more, in order round it; then press Enter.")
+    made = SkinFace(id=new_id(), name=name.strip() or f"Face {len(build.all(SkinFace)) + 1}", landmark_ids=chosen)
     return Made({made.id: made}, made.id)
 
 

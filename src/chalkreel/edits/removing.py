@@ -25,6 +25,7 @@ from chalkreel.document.entities import (
     RimMark,
     RoundShape,
     RulerMark,
+    SkinFace,
     Spot,
     Still,
     StraightEdge,
@@ -90,9 +91,9 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
 
 
 def _leave_flats(build: Build, landmark_id: str, edits: Edits) -> None:
-    """A flat goes on without a removed landmark while three are left."""
-    for flat in build.all(FlatSet):
+    """A flat or face goes on without a removed landmark while three are left."""
+    for flat in (*build.all(FlatSet), *build.all(SkinFace)):
         present = edits.get(flat.id, flat)
-        if isinstance(present, FlatSet) and landmark_id in present.landmark_ids:
+        if isinstance(present, (FlatSet, SkinFace)) and landmark_id in present.landmark_ids:
             left = tuple(i for i in present.landmark_ids if i != landmark_id)
             edits[flat.id] = msgspec.structs.replace(present, landmark_ids=left) if len(left) > 2 else None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import io
 import math
 from collections.abc import Iterator
 from pathlib import Path as FilePath
@@ -9,10 +11,12 @@ from typing import Final
 from xml.etree import ElementTree
 
 from reportlab.lib.pagesizes import A3, A4
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
 from chalkreel.core.draft.sheet import CHECK_BARS, LAYERS, LineLayer, Sheet
+from chalkreel.core.errors import RefusedError
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import printable
 
@@ -41,6 +45,12 @@ def write_svg(sheet: Sheet, path: FilePath) -> None:
         "svg", xmlns="http://www.w3.org/2000/svg", width=f"{width:.3f}mm", height=f"{height:.3f}mm",
         viewBox=f"0 0 {width:.3f} {height:.3f}",
     )  # fmt: skip
+    if sheet.plate is not None:
+        plate = sheet.plate
+        left, top = plate.corner[0] - x0, y1 - plate.corner[1] - plate.height
+        place = {"x": f"{left:.4f}", "y": f"{top:.4f}", "width": f"{plate.width:.4f}", "height": f"{plate.height:.4f}"}
+        href = f"data:image/png;base64,{base64.b64encode(plate.png).decode('ascii')}"
+        ElementTree.SubElement(root, "image", place | {"href": href, "preserveAspectRatio": "none"})
     groups = {layer: ElementTree.SubElement(root, "g", _stroke(layer)) for layer in LAYERS}
     for line in sheet.paths:
         points = " ".join(f"{x - x0:.4f},{y1 - y:.4f}" for x, y in line.points)
@@ -154,7 +164,23 @@ def _tiles(sheet: Sheet, page_w: float, page_h: float) -> Iterator[tuple[int, in
             yield column, row, x0 + column * step_x, y1 - row * step_y
 
 
+def write_png(sheet: Sheet, path: FilePath) -> None:
+    """The picture under a sheet's lines, with its dots to an inch.
+
+    Raises
+    ------
+    RefusedError
+        The sheet has no picture.
+    """
+    if sheet.plate is None:
+        raise RefusedError("This sheet has no picture. Save it as PDF, SVG or DXF.")
+    path.write_bytes(sheet.plate.png)
+
+
 def _draw(canvas: Canvas, sheet: Sheet, font: str) -> None:
+    if sheet.plate is not None:
+        plate = sheet.plate
+        canvas.drawImage(ImageReader(io.BytesIO(plate.png)), *plate.corner, plate.width, plate.height, mask="auto")
     canvas.setLineWidth(STROKE_MM)
     for line in sheet.paths:
         canvas.setStrokeColor(COLOURS[line.layer])

@@ -8,13 +8,13 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QCompleter, QHBoxLayout, QSt
 from chalkreel.app.measure import landmarks
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.plain import PlainLabel
-from chalkreel.app.stills.tools import EDGE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, RULER, SIZE, SPOT, ToolKind
+from chalkreel.app.stills.tools import EDGE, FACE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, RULER, SIZE, SPOT, ToolKind
 from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
 from chalkreel.document.snapshot import Build
 
 # Which row each tool needs; the others ask nothing.
-ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, SIZE: 3, RULER: 3, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5}
+ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, SIZE: 3, RULER: 3, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5, FACE: 6}
 HEIGHT = 30
 
 
@@ -24,7 +24,7 @@ class Context(QStackedWidget):
     def __init__(self) -> None:
         super().__init__()
         self.landmark, self.direction, self.circle = _names("landmark"), _names("direction"), _names("circle")
-        self.flat, self.part = _names("flat"), _names("part")
+        self.flat, self.part, self.face = _names("flat"), _names("part"), _names("face")
         self.plane, self.dimension = _choice("plane"), _choice("size of")
         self.across, self.bend = _choice("square to the"), _choice("lines are")
         self.mirrored, self.advance = QCheckBox("on the other side"), QCheckBox("then the next still")
@@ -37,6 +37,7 @@ class Context(QStackedWidget):
             (("plane", self.plane), ("size of", self.dimension)),
             (("flat", self.flat), ("square to the", self.across)),
             (("name", self.part), ("lines are", self.bend)),
+            (("name", self.face),),
         )
         for row in rows:
             self.addWidget(_row(row))
@@ -59,6 +60,7 @@ class Context(QStackedWidget):
         _offer(self.circle, tuple(c.name for c in build.all(RoundShape)))
         _offer(self.direction, AXES, AXES[0])
         _offer(self.flat, tuple(f.name for f in build.all(FlatSet)))
+        _offer(self.face, ())
         _offer(self.part, tuple(o.name for o in build.all(Outline) if o.still_id == still_id))
 
 

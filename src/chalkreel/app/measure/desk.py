@@ -23,6 +23,7 @@ from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import (
     ANGLE,
     EDGE,
+    FACE,
     FLAT,
     LANDMARK,
     OUTLINE,
@@ -45,6 +46,7 @@ from chalkreel.edits.made import Made
 from chalkreel.edits.marking import (
     landmark_named,
     mark_edge,
+    mark_face,
     mark_flat,
     mark_landmark,
     mark_repeats,
@@ -59,9 +61,9 @@ from chalkreel.edits.snapping import snapped
 from chalkreel.edits.squaring import square_up
 
 # These stay in the hand after each use, until Esc or another is taken up.
-STAYING = (LANDMARK, EDGE, SIZE, ANGLE, SPOT)
+STAYING = (LANDMARK, EDGE, FACE, SIZE, ANGLE, SPOT)
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
-ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
+ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, FACE, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
 
 
 class MarkingDesk(QWidget):
@@ -118,7 +120,8 @@ class MarkingDesk(QWidget):
                 session.build, still, session.answers, session.selection, self.names.isChecked()
             )
             traced, corners = landmarks.outline_strokes(session.build, still, session.selection)
-            self.view.set_marks((*traced, *more, *strokes), (*handles, *points, *corners))
+            faces = landmarks.face_strokes(session.build, still, session.answers, session.selection)
+            self.view.set_marks((*faces, *traced, *more, *strokes), (*handles, *points, *corners))
         flat = still is not None and still.squared is not None
         for kind, button in self.tools.items():
             button.setVisible(kind not in (ORDINARY if flat else SQUARED))
@@ -184,6 +187,7 @@ class MarkingDesk(QWidget):
             REPEAT: lambda: self._place_repeats(still, marks),
             SPOT: lambda: self._place_spot(still, (marks[0], marks[1])),
             STRAIGHT: lambda: self._place_straight(still, marks),
+            FACE: lambda: self._place_face(still, points),
         }
         if not attempt(self.session, acts[kind]):
             self.view.refuse_at(*points[-1])
@@ -278,6 +282,14 @@ class MarkingDesk(QWidget):
             self.session.build, self.context.flat.currentText(), chosen, self.context.across.currentData() or None
         )
         self._commit("flat", made)
+
+    def _place_face(self, still: Still, points: Points) -> None:
+        build, answers = self.session.build, self.session.answers
+        chosen = landmarks.landmarks_or_ghosts_at(build, still, answers, points, self.view.zoom)
+        made = mark_face(build, self.context.face.currentText(), chosen)
+        landmarks.check_face(answers, chosen)
+        self._commit("face", made)
+        self.context.face.setEditText("")
 
     def _place_outline(self, still: Still, marks: tuple[Mark, ...]) -> None:
         made = trace(self.session.build, still, self.context.part.currentText(), marks, self.context.bend.currentData())

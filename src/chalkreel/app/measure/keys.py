@@ -5,6 +5,7 @@ from __future__ import annotations
 from chalkreel.app.stills.tools import (
     ANGLE,
     EDGE,
+    FACE,
     FLAT,
     LANDMARK,
     OUTLINE,
@@ -19,6 +20,6 @@ from chalkreel.app.stills.tools import (
 )
 
 KEYS: tuple[tuple[ToolKind, str], ...] = (
-    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (REPEAT, "N"), (FLAT, "F"), (STRAIGHT, "I"), (OUTLINE, "T"), (SPOT, "M"),
-    (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
+    (LANDMARK, "L"), (EDGE, "E"), (RIM, "O"), (REPEAT, "N"), (FLAT, "F"), (FACE, "W"), (STRAIGHT, "I"),
+    (OUTLINE, "T"), (SPOT, "M"), (RULER, "R"), (SIZE, "S"), (ANGLE, "A"), (RECTANGLE, "P"),
 )  # fmt: skip

@@ -7,6 +7,7 @@ import math
 import msgspec
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.faces import check_corners
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
 from chalkreel.answers.wording import name_of, short_words
@@ -27,6 +28,7 @@ from chalkreel.document.entities import (
     RepeatedParts,
     RimMark,
     RoundShape,
+    SkinFace,
     Spot,
     Still,
     StraightEdge,
@@ -78,7 +80,8 @@ def landmark_strokes(
         strokes += _residual(reel, still, mark)
         handles.append(Handle(mark.id, 0, *point))
     strokes += _chosen_size(build, still, answers, selection)
-    ghost_strokes, ghost_handles = _ghosts(build, still, reel, chosen, names)
+    hidden = answers.faces.hidden_on(reel, still.id) if answers is not None and reel is not None else frozenset()
+    ghost_strokes, ghost_handles = _ghosts(build, still, reel, chosen, names, hidden)
     return strokes + ghost_strokes, handles + ghost_handles
 
 
@@ -176,7 +179,7 @@ def _residual(reel: ReelAnswer | None, still: Still, mark: LandmarkMark) -> list
 
 
 def _ghosts(
-    build: Build, still: Still, reel: ReelAnswer | None, chosen: set[str], names: bool
+    build: Build, still: Still, reel: ReelAnswer | None, chosen: set[str], names: bool, hidden: frozenset[str]
 ) -> tuple[list[Stroke], list[Handle]]:
     strokes: list[Stroke] = []
     handles: list[Handle] = []
@@ -188,6 +191,10 @@ def _ghosts(
         if landmark is None or landmark.id in marked:
             continue
         strong = landmark.id in chosen
+        if landmark.id in hidden and not strong:
+            # Behind a face: a dot says so, and nothing can be taken hold of.
+            strokes.append(Stroke(((ghost.x_px, ghost.y_px),) * 2, "white", crosses=False))
+            continue
         label = f"{landmark.name}?" if strong or names else ""
         strokes.append(Stroke(ghost.outline(), "white", label, closed=True, dashed=True, crosses=False, strong=strong))
         handles.append(Handle(landmark.id, 0, ghost.x_px, ghost.y_px, ghost=True))
@@ -256,6 +263,56 @@ def landmarks_at(build: Build, still: Still, points: Points, zoom: float) -> tup
         near = nearest is not None and distance(nearest) <= NEAR_SCREEN_PX
         found.append(nearest.landmark_id if nearest is not None and near else "")
     return tuple(found)
+
+
+def landmarks_or_ghosts_at(
+    build: Build, still: Still, answers: Answers | None, points: Points, zoom: float
+) -> tuple[str, ...]:
+    """For each point the landmark marked or expected within reach of it, empty where there is none."""
+    found = list(landmarks_at(build, still, points, zoom))
+    reel = reel_of(answers)
+    for n, (x, y) in enumerate(points):
+        if not found[n] and reel is not None:
+            gaps = {g.landmark: zoom * math.hypot((g.x_px - x) * still.pixel_aspect, g.y_px - y)
+                    for g in reel.ghosts_on(still.id) if build.get(Landmark, g.landmark) is not None}  # fmt: skip
+            nearest = min(gaps, key=lambda key: gaps[key], default="")
+            found[n] = nearest if nearest and gaps[nearest] <= NEAR_SCREEN_PX else ""
+    return tuple(found)
+
+
+def check_face(answers: Answers | None, landmark_ids: tuple[str, ...]) -> None:
+    """Refuse a face whose solved corners make none.
+
+    Raises
+    ------
+    RefusedError
+        They lie on one line, or its sides cross.
+    """
+    reel = reel_of(answers)
+    if reel is not None and reel.solution is not None:
+        check_corners(reel, landmark_ids)
+
+
+def face_strokes(build: Build, still: Still, answers: Answers | None, selection: str) -> list[Stroke]:
+    """Faces whose corners are all on a still, marked or expected; those turned away or hidden only when chosen."""
+    reel = reel_of(answers)
+    if reel is None or answers is None:
+        return []
+    places = {m.landmark_id: (m.mark.x_px, m.mark.y_px) for m in build.all(LandmarkMark) if m.still_id == still.id}
+    for ghost in reel.ghosts_on(still.id):
+        places.setdefault(ghost.landmark, (ghost.x_px, ghost.y_px))
+    hidden = answers.faces.hidden_on(reel, still.id)
+    wrong = {row.id for row in answers.faces.rows if row.problem or row.twisted}
+    strokes = []
+    for face in build.all(SkinFace):
+        strong = face.id == selection
+        known = all(i in places for i in face.landmark_ids)
+        if known and (strong or not any(i in hidden for i in face.landmark_ids)):
+            outline = tuple(places[i] for i in face.landmark_ids)
+            colour = "coral" if face.id in wrong else "sky"
+            label = face.name if strong or face.id in wrong else ""
+            strokes.append(Stroke(outline, colour, label, closed=True, crosses=False, strong=strong))
+    return strokes
 
 
 def offered(build: Build, still: Still | None) -> tuple[str, ...]:

@@ -5,12 +5,22 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
 from chalkreel.core.draft.labels import placed
-from chalkreel.core.draft.sheet import CHECK_BARS, LineLayer, Sheet, Words
+from chalkreel.core.draft.sheet import CHECK_BARS, LineLayer, Plate, Sheet, Words
 
 PAPER, INK = "#f2f2f2", "#202020"
 LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
@@ -40,6 +50,7 @@ class SheetView(QWidget):
         self._hint = ""
         self._zoom, self._offset, self._fitted = 1.0, QPointF(), True
         self._pan_from: QPointF | None = None
+        self._plate: tuple[Plate, QImage] | None = None
 
     def show_sheet(self, sheet: Sheet | None, hint: str = "") -> None:
         """Replace what is shown."""
@@ -68,6 +79,12 @@ class SheetView(QWidget):
         self._draw_scale(painter, *CHECK_BARS[self._sheet.unit])
 
     def _draw(self, painter: QPainter, sheet: Sheet) -> None:
+        if sheet.plate is not None:
+            plate = sheet.plate
+            x, y = plate.corner
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            place = QRectF(self.to_screen(x, y + plate.height), self.to_screen(x + plate.width, y))
+            painter.drawImage(place, self._image(plate))
         for path in sheet.paths:
             colour, width, style = LINES[path.layer]
             painter.setPen(QPen(QColor(colour), width, style))
@@ -92,6 +109,11 @@ class SheetView(QWidget):
             box = QRectF(at.x() - 1, at.y() - painter.fontMetrics().ascent() * 0.85, width + 2, size)
             painter.fillRect(box, QColor(PAPER))
             painter.drawText(at, text.words)
+
+    def _image(self, plate: Plate) -> QImage:
+        if self._plate is None or self._plate[0] is not plate:
+            self._plate = (plate, QImage.fromData(plate.png))
+        return self._plate[1]
 
     def _labels(self, sheet: Sheet) -> tuple[Words, ...]:
         """The sheet's words, large enough to read on the screen and moved clear of each other where that takes room."""

@@ -12,6 +12,7 @@ from chalkreel.app.commands import Scope
 from chalkreel.app.measure import model
 from chalkreel.app.measure.calliper import CalliperRow
 from chalkreel.app.measure.desk import MarkingDesk
+from chalkreel.app.measure.drawing_page import DrawingPage
 from chalkreel.app.measure.forms import ChosenForms, still_form
 from chalkreel.app.measure.landmark_page import LandmarkPage
 from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
@@ -57,6 +58,7 @@ class MeasureStage(Stage):
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
         self.calliper = CalliperRow(session, self.table, session.select)
         self.switch, self.sheet_page, self.landmarks = PageSwitch(PAGES), SheetPage(session), LandmarkPage(session)
+        self.drawing = DrawingPage(session)
         self.save = QPushButton("Save sheet…")
         self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
@@ -74,7 +76,7 @@ class MeasureStage(Stage):
         self.pending.opened.connect(self._ask)
         self.pending.closed.connect(self.desk.view.setFocus)
         self.switch.changed.connect(self._turn_page)
-        self.save.clicked.connect(self.sheet_page.ask_save)
+        self.save.clicked.connect(self._save)
         # The first row becomes current by itself when the table gets the keys: nobody chose it.
         self.table.selectionModel().currentRowChanged.connect(
             lambda _, was: self._row_chosen() if was.isValid() else None
@@ -102,6 +104,10 @@ class MeasureStage(Stage):
         self.refresh()
         self.reframed.emit()
 
+    def _save(self) -> None:
+        page = self.drawing if self.switch.page == "Drawing" else self.sheet_page
+        page.ask_save()
+
     def _ask(self) -> None:
         """What is asked is brought into sight, once the card is laid out with it."""
         self.asks.emit()
@@ -115,17 +121,19 @@ class MeasureStage(Stage):
     def refresh(self) -> None:
         session = self.session
         page = self.switch.page
-        fronts = {"Stills": self.desk, "Landmarks": self.landmarks}
+        fronts = {"Stills": self.desk, "Landmarks": self.landmarks, "Drawing": self.drawing}
         self._front.setCurrentWidget(fronts.get(page, self.sheet_page))
         self._front.setVisible(page != "Sizes")
         self.desk.bar.setVisible(page == "Stills")
         self.switch.set_room("close" if page == "Stills" else self._room)
-        self.save.setVisible(page in SHEETS)
+        self.save.setVisible(page in (*SHEETS, "Drawing"))
         self._place_table(page)
         if page == "Stills":
             self.desk.refresh()
         elif page == "Landmarks":
             self.landmarks.refresh()
+        elif page == "Drawing":
+            self.drawing.refresh()
         elif page != "Sizes":
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
@@ -165,7 +173,7 @@ class MeasureStage(Stage):
         self.desk.use(kind)
 
     def lists(self) -> tuple[Table, ...]:
-        return (self.table, self.landmarks.table)
+        return (self.table, self.landmarks.table, self.drawing.table)
 
     def begin(self, step: NextStep) -> None:
         if step.doing == "landmark":
@@ -207,6 +215,7 @@ class MeasureStage(Stage):
         self._front.addWidget(self.desk)
         self._front.addWidget(self.sheet_page)
         self._front.addWidget(self.landmarks)
+        self._front.addWidget(self.drawing)
         self._split = split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._front)
         split.addWidget(self.table)

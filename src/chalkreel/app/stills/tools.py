@@ -33,6 +33,9 @@ RIM = ToolKind(
 FLAT = ToolKind(
     "Flat", 40, False, ("Click landmarks that lie in one plane; Enter when you have enough.",) * 40, least=3
 )
+FACE = ToolKind(
+    "Face", 60, False, ("Click landmarks in order round a flat piece of the skin; Enter closes it.",) * 60, least=3
+)
 STRAIGHT = ToolKind(
     "Bend", 40, False, ("Click along an edge that is straight in truth; Enter when done.",) * 40, least=3
 )

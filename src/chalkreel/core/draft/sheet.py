@@ -55,6 +55,16 @@ class Words:
 
 
 @dataclass(frozen=True)
+class Plate:
+    """A picture file (PNG) laid under the lines: its lower left corner, width and height."""
+
+    png: bytes
+    corner: Point
+    width: float
+    height: float
+
+
+@dataclass(frozen=True)
 class Sheet:
     """Everything on one sheet; `unit` is what its bar is told in."""
 
@@ -63,6 +73,7 @@ class Sheet:
     rings: tuple[Ring, ...] = ()
     words: tuple[Words, ...] = ()
     unit: LengthUnit = "mm"
+    plate: Plate | None = None
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Least and greatest x and y: (x0, y0, x1, y1); all 0 for an empty sheet."""
@@ -73,6 +84,9 @@ class Sheet:
         for text in self.words:
             x0, y0, x1, y1 = text.box()
             points += [(x0, y0), (x1, y1)]
+        if self.plate is not None:
+            (x, y), plate = self.plate.corner, self.plate
+            points += [(x, y), (x + plate.width, y + plate.height)]
         if not points:
             return 0.0, 0.0, 0.0, 0.0
         xs, ys = zip(*points, strict=True)
@@ -90,6 +104,7 @@ class Sheet:
             tuple(replace(ring, centre=shift(ring.centre)) for ring in self.rings),
             tuple(replace(text, at=shift(text.at)) for text in self.words),
             self.unit,
+            replace(self.plate, corner=shift(self.plate.corner)) if self.plate is not None else None,
         )
 
 

@@ -1,0 +1,107 @@
+"""The subject's skin: each face in space, with its area and twist, and what it hides."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.arrays import Array
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.face import Face, face_of, mirrored
+from chalkreel.core.faces.skin import Skin
+from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.document.entities import Landmark, SkinFace
+from chalkreel.document.snapshot import Build
+
+# The twin of a face is told by this behind its id.
+TWIN = "⇋"
+# A face whose corners lie farther off one plane, as a share of its size, is said to be twisted.
+TWISTED_SHARE = 0.02
+
+
+@dataclass(frozen=True)
+class FaceRow:
+    """A face by id: its area in mm² of the miniature, how far it is twisted, or why it is none."""
+
+    id: str
+    area_mm2: float = 0.0
+    off_mm: float = 0.0
+    twisted: bool = False
+    problem: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Faces:
+    """All faces, in mm of the miniature; twins are in the skin, not among the rows."""
+
+    rows: tuple[FaceRow, ...] = ()
+    skin: Skin = field(default_factory=lambda: Skin(()))
+    _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
+
+    def hidden_on(self, reel: ReelAnswer, view: str) -> frozenset[str]:
+        """Landmarks that a face stands before on a still."""
+        solution = reel.solution
+        if solution is None or view not in solution.layout.views or not self.skin.faces:
+            return frozenset()
+        if view not in self._hidden:
+            keys = [m.key for m in solution.scene.landmarks]
+            behind = self.skin.hidden(solution.camera(view), solution.points)
+            self._hidden[view] = frozenset(key for key, is_behind in zip(keys, behind, strict=True) if is_behind)
+        return self._hidden[view]
+
+
+def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
+    """Every face whose landmarks are solved; the others say what they lack."""
+    solution = reel.solution
+    rows: list[FaceRow] = []
+    made: list[Face] = []
+    twins = {m.id: m.mirror_id for m in build.all(Landmark)}
+    for outline in build.all(SkinFace):
+        try:
+            face = _face(build, outline, solution)
+        except RefusedError as refusal:
+            rows.append(FaceRow(outline.id, problem=str(refusal)))
+            continue
+        made.append(face)
+        others = [twins.get(i, "") for i in outline.landmark_ids]
+        # One that is its own mirror image has no other side.
+        if outline.twin and all(others) and set(others) != set(outline.landmark_ids):
+            made.append(mirrored(face, outline.id + TWIN))
+        size = float(np.sqrt(face.area_mm2))
+        off = float(np.abs(face.off_mm).max())
+        rows.append(FaceRow(outline.id, face.area_mm2, off, off > TWISTED_SHARE * size))
+    return Faces(tuple(rows), Skin(tuple(made)))
+
+
+def check_corners(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> None:
+    """Refuse corners that make no face, as far as they are solved.
+
+    Raises
+    ------
+    RefusedError
+        They lie on one line, or its sides cross.
+    """
+    solution = reel.solution
+    if solution is not None and all(i in solution.layout.blocks for i in landmark_ids):
+        corners = np.array([solution.point(i) for i in landmark_ids])
+        face_of("", corners, 2 * corners.mean(axis=0))
+
+
+def _face(build: Build, outline: SkinFace, solution: Solution | None) -> Face:
+    lost = [i for i in outline.landmark_ids if solution is None or i not in solution.layout.blocks]
+    if solution is None or lost:
+        names = ", ".join(m.name for i in lost[:2] if (m := build.get(Landmark, i)) is not None)
+        raise RefusedError(f"Not placed yet: {names}{' and more' if len(lost) > 2 else ''}. Mark it on another still.")
+    corners = np.array([solution.point(i) for i in outline.landmark_ids])
+    return face_of(outline.id, corners, _outside(solution, outline, corners))
+
+
+def _outside(solution: Solution, outline: SkinFace, corners: Array) -> Array:
+    """Where the cameras stand that its landmarks were marked from; the subject's middle lies the other way."""
+    marking = [s.view for s in solution.scene.sightings if s.landmark in outline.landmark_ids]
+    counts = {view: marking.count(view) for view in dict.fromkeys(marking)}
+    seeing = [view for view, count in counts.items() if count == max(counts.values())]
+    places = [solution.camera(view).position for view in seeing]
+    return np.asarray(np.mean(places, axis=0) if places else 2 * corners.mean(axis=0))

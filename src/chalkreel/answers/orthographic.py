@@ -1,0 +1,133 @@
+"""A view of the subject's faces as a sheet at the replica's true size: picture, sides, gaps."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from PIL import Image
+
+from chalkreel.answers.faces import TWIN, Faces
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.draft.sheet import Path, Plate, Sheet
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.orthographic import Orthographic, orthographic
+from chalkreel.core.faces.outlines import ShownSide, shown_sides
+from chalkreel.core.faces.sight import Pixels, Seen
+from chalkreel.core.lengths import INCH_MM
+from chalkreel.core.media.pyramid import halvings
+from chalkreel.document.entities import SkinFace, Still
+from chalkreel.document.gallery import Gallery, picture_name
+from chalkreel.document.snapshot import Build
+
+Progress = Callable[[float], bool]
+# Beyond this many pixels a side the picture gets fewer dots.
+LONGEST_PX = 9_000
+PAPER = 255
+HATCH_MM, HATCH_SHARE, HATCH = 1.6, 0.35, (214, 92, 78)
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """A view as a sheet in mm of the replica; `share` of its faces is seen by a still.
+
+    `gaps` are the faces of which a part is seen by none, by name, with that part's area in mm² of the replica; the
+    largest first. `stills` are the numbers of those that it was made from.
+    """
+
+    name: str
+    sheet: Sheet
+    share: float
+    gaps: tuple[tuple[str, float], ...]
+    stills: tuple[int, ...]
+    dots_per_inch: float
+
+
+def orthographic_view(
+    build: Build, faces: Faces, reel: ReelAnswer, gallery: Gallery, name: str, dots: float, progress: Progress
+) -> View:
+    """The view from one side.
+
+    Raises
+    ------
+    RefusedError
+        No face, or no still of this version is solved.
+    StoppedError
+        `progress` said to stop.
+    """
+    stills = _stills(build, reel)
+    if not stills:
+        raise RefusedError("No still of this version is tied in. Mark its landmarks first.")
+    to_replica = build.chain.convert(1.0, "miniature", "replica")
+    frame = frame_of(faces.skin, name, _step(faces, name, INCH_MM / dots / to_replica))
+    solution = reel.solution
+    assert solution is not None
+    seen = [Seen(s.id, solution.camera(s.id), partial(_levels, gallery, picture_name(s))) for s in stills]
+    found = orthographic(faces.skin, seen, frame, progress)
+    px_mm = frame.mm_per_px * to_replica
+    title = f"{build.info.name}, {name} at 1:{build.chain.replica_ratio:.4g}"
+    used = [stills[int(k)].number for k in np.unique(found.still) if k >= 0]
+    return View(
+        name, _sheet(title, found, shown_sides(faces.skin, frame), px_mm, build), found.share_seen,
+        _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm,
+    )  # fmt: skip
+
+
+def _stills(build: Build, reel: ReelAnswer) -> list[Still]:
+    """Photographs of the version being built; a drawing is no picture, and another version wears other paint."""
+    if reel.solution is None:
+        return []
+    solved = (s for s in build.all(Still) if s.id in reel.solution.layout.views and s.still_kind != "plan")
+    return [s for s in solved if s.version_id in ("", build.info.version_id)]
+
+
+def _step(faces: Faces, name: str, wanted_mm: float) -> float:
+    """mm of the miniature to a pixel: as wanted, or as many as keep the picture within reason."""
+    if not faces.skin.faces:
+        return wanted_mm
+    rough = frame_of(faces.skin, name, 10.0)
+    return max(wanted_mm, 10.0 * max(rough.size_px) / LONGEST_PX)
+
+
+def _levels(gallery: Gallery, name: str) -> tuple[Pixels, ...]:
+    return halvings(gallery.picture(name).display())
+
+
+def _sheet(title: str, found: Orthographic, sides: tuple[ShownSide, ...], px_mm: float, build: Build) -> Sheet:
+    width, height = found.frame.size_px
+    paths = tuple(
+        Path(tuple((float(x) * px_mm, (height - float(y)) * px_mm) for x, y in side.ends),
+             "cut" if side.outer else "outline")
+        for side in sides
+    )  # fmt: skip
+    plate = Plate(_png(found, px_mm), (0.0, 0.0), width * px_mm, height * px_mm)
+    return Sheet(title, paths, unit=build.info.unit, plate=plate)
+
+
+def _png(found: Orthographic, px_mm: float) -> bytes:
+    """The picture with gaps hatched and nothing where no face is, and its dots to an inch."""
+    picture = np.dstack([found.pixels, np.where(found.face < 0, 0, 255).astype(np.uint8)])
+    rows, columns = np.nonzero((found.face >= 0) & (found.still < 0))
+    step = max(3.0, HATCH_MM / px_mm)
+    lines = ((rows + columns) % step) < HATCH_SHARE * step
+    picture[rows, columns] = np.where(lines[:, None], np.array((*HATCH, 255), np.uint8), np.uint8(PAPER))
+    out = io.BytesIO()
+    dots = INCH_MM / px_mm
+    Image.fromarray(picture).save(out, "PNG", dpi=(dots, dots))
+    return out.getvalue()
+
+
+def _gaps(build: Build, faces: Faces, found: Orthographic, px_mm: float) -> tuple[tuple[str, float], ...]:
+    missing = found.face[(found.face >= 0) & (found.still < 0)]
+    counts = np.bincount(missing, minlength=len(faces.skin.faces))
+    rows = []
+    for number, count in enumerate(counts):
+        key = faces.skin.faces[number].key
+        outline = build.get(SkinFace, key.removesuffix(TWIN))
+        if count * px_mm**2 >= 1.0 and outline is not None:
+            rows.append((outline.name + (", other side" if key.endswith(TWIN) else ""), float(count * px_mm**2)))
+    return tuple(sorted(rows, key=lambda row: -row[1]))

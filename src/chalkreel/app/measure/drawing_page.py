@@ -1,0 +1,172 @@
+"""The subject from one side without perspective, at the replica's true size, with the faces that it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from chalkreel.app.exports import Exports
+from chalkreel.app.jobs import Job, Progress
+from chalkreel.app.measure import faces
+from chalkreel.app.measure.sheet_view import SheetView
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.table import Table
+from chalkreel.app.session import Session
+from chalkreel.core.measure.sides import SIDES
+from chalkreel.document.entities import SkinFace
+from chalkreel.edits.removing import removal
+
+if TYPE_CHECKING:
+    from chalkreel.answers.orthographic import View
+
+KINDS = "PDF at true size (*.pdf);;Picture with its scale (*.png);;Drawing (*.svg);;Lines (*.dxf)"
+# Dots to an inch of the replica: enough for print, and quick enough to look at.
+DOTS = 200.0
+NO_FACE = (
+    "No face yet. On a still press W, click the landmarks round a flat piece of the skin in order, and Enter. "
+    "Pictures of the sides without perspective are made of faces."
+)
+
+
+class DrawingPage(QWidget):
+    """Six views; the one in front is painted in the worker when it is first looked at."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.exports = Exports(session, self)
+        self.side = "port"
+        self.view = SheetView("Orthographic picture at the replica's scale")
+        self.words = PlainLabel()
+        self.words.setWordWrap(True)
+        self.sides = {side: QPushButton(side) for side in SIDES}
+        self.table = Table(session, "Faces", self._columns(), self._remove)
+        self.table.hint = NO_FACE
+        # What was painted, by side, and what for: the same faces and stills are not painted twice.
+        self._painted: dict[str, tuple[object, View]] = {}
+        self._painting: Job | None = None
+        self._lay_out()
+        self.table.clicked.connect(lambda _: self._row_chosen())
+
+    def refresh(self) -> None:
+        """Follow the answers: show what is painted, or have it painted."""
+        session, answers = self._session, self._session.answers
+        rows = faces.face_rows(session.build, answers)
+        self.table.show_rows(rows, session.stale)
+        if answers is None or answers.sizes is None:
+            self._say("Measuring…")
+            return
+        if not answers.faces.skin.faces:
+            self._say(NO_FACE)
+            return
+        kept = self._painted.get(self.side)
+        if kept is not None and kept[0] is answers.faces:
+            self._show(kept[1])
+        elif not session.stale:
+            self._paint()
+
+    def show_side(self, side: str) -> None:
+        """Another view."""
+        self.side = side
+        self.sides[side].setChecked(True)
+        self.refresh()
+
+    def ask_save(self) -> None:
+        """Save the view as PDF, PNG, SVG or DXF."""
+        kept = self._painted.get(self.side)
+        if kept is None:
+            self._session.refused.emit("There is nothing on this sheet yet.")
+            return
+        suggested = f"{kept[1].sheet.name}.pdf".replace("/", "-").replace(":", "-")
+        name, _ = QFileDialog.getSaveFileName(self, "Save drawing", suggested, KINDS)
+        if name:
+            self.save(Path(name))
+
+    def save(self, path: Path) -> None:
+        """Write the view to a path."""
+        self.exports.write_sheet(self._painted[self.side][1].sheet, path)
+
+    def _paint(self) -> None:
+        session, side = self._session, self.side
+        answers = session.answers
+        assert answers is not None and answers.sizes is not None
+        build, skin, reel = answers.build, answers.faces, answers.sizes.reel
+        if self._painting is not None:
+            self._painting.stop()
+
+        def work(progress: Progress) -> Iterator[object]:
+            from chalkreel.answers.orthographic import orthographic_view
+
+            yield skin, orthographic_view(build, skin, reel, session.gallery, side, DOTS, progress)
+
+        self._say("Painting from the stills…")
+        self._painting = session.run(work, self._take, session.background)
+        self._painting.refused.connect(self._say)
+
+    def _take(self, found: object) -> None:
+        skin, view = cast("tuple[object, View]", found)
+        self._painted[view.name] = (skin, view)
+        self._painting = None
+        if view.name == self.side:
+            self._show(view)
+
+    def _show(self, view: View) -> None:
+        self.view.show_sheet(view.sheet)
+        self.words.setText(faces.view_words(view))
+        for side, button in self.sides.items():
+            kept = self._painted.get(side)
+            button.setText(side if kept is None else f"{side}  {100 * kept[1].share:.0f} %")
+
+    def _say(self, words: str) -> None:
+        self.view.show_sheet(None, words)
+        self.words.setText("")
+
+    def _row_chosen(self) -> None:
+        row = self.table.current
+        if row is not None:
+            self._session.select(row.id)
+
+    def _remove(self, row: faces.Row) -> None:
+        self._session.commit(f"face {row.name} removed", removal(self._session.build, row.id))
+
+    def _columns(self) -> tuple[Column, ...]:
+        session = self._session
+
+        def face(row: faces.Row) -> SkinFace:
+            found = session.build.entities[row.id]
+            assert isinstance(found, SkinFace)
+            return found
+
+        return (
+            Column("face", lambda r: r.name, lambda r, text: faces.rename(session, face(r), text), stretch=True),
+            Column("area on the replica", lambda r: r.area, right=True),
+            Column("corners", lambda r: r.corners),
+            Column("flatness", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
+            Column("other side too", lambda r: "yes" if r.twin else "no",
+                   lambda r, text: session.edit(f"twin of {r.name}", face(r), twin=text == "yes"), tick=True),
+        )  # fmt: skip
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        row, group = QHBoxLayout(), QButtonGroup(self)
+        for side, button in self.sides.items():
+            button.setObjectName("tool")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _, side=side: self.show_side(side))
+            group.addButton(button)
+            row.addWidget(button)
+        self.sides[self.side].setChecked(True)
+        row.addWidget(self.words, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.view)
+        split.addWidget(self.table)
+        split.setStretchFactor(0, 1)
+        split.setSizes([460, 170])
+        column.addLayout(row)
+        column.addWidget(split, 1)

@@ -1,0 +1,83 @@
+"""View-model of faces (no Qt): their table, and what is said of a view."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from chalkreel.answers.wording import still_list
+from chalkreel.app.session import Session
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
+from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
+from chalkreel.document.entities import SkinFace
+from chalkreel.document.snapshot import Build
+
+if TYPE_CHECKING:
+    from chalkreel.answers.answers import Answers
+    from chalkreel.answers.faces import FaceRow
+    from chalkreel.answers.orthographic import View
+
+MOST_GAPS = 2
+# Corners no farther off one plane, mm of the miniature: what pairs across the middle make flat by themselves.
+FLAT_MM = 0.01
+
+
+@dataclass(frozen=True)
+class Row:
+    """A face in words."""
+
+    id: str
+    name: str
+    area: str
+    corners: str
+    flatness: str
+    state: str
+    twin: bool
+
+
+def face_rows(build: Build, answers: Answers | None) -> tuple[Row, ...]:
+    """All faces, as far as they are known."""
+    known = {row.id: row for row in answers.faces.rows} if answers is not None else {}
+    return tuple(_row(build, face, known.get(face.id)) for face in build.all(SkinFace))
+
+
+def area_words(mm2: float, unit: LengthUnit) -> str:
+    """An area in cm² or square inches."""
+    return f"{mm2 / 100:.1f} cm²" if unit == "mm" else f"{mm2 / INCH_MM**2:.2f} in²"
+
+
+def view_words(view: View) -> str:
+    """How much of a view is seen, from which stills, and what is not."""
+    unit = view.sheet.unit
+    made = f"from {still_list(view.stills)}, {view.dots_per_inch:.0f} dots an inch" if view.stills else ""
+    seen = f"{100 * view.share:.0f} % of it is seen by a still"
+    gaps = ", ".join(f"{name} {area_words(mm2, unit)}" for name, mm2 in view.gaps[:MOST_GAPS])
+    more = f" and {len(view.gaps) - MOST_GAPS} more" if len(view.gaps) > MOST_GAPS else ""
+    return "; ".join(filter(None, (seen, made, f"hatched, seen by none: {gaps}{more}" if gaps else "")))
+
+
+def rename(session: Session, face: SkinFace, text: str) -> None:
+    """Give a face another name.
+
+    Raises
+    ------
+    RefusedError
+        No name.
+    """
+    if not text.strip():
+        raise RefusedError("A face needs a name.")
+    session.edit(f"name of {face.name}", face, name=text.strip())
+
+
+def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
+    corners = plural(len(face.landmark_ids), "landmark")
+    if known is None or known.problem:
+        return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin)
+    to_replica = build.chain.convert(1.0, "miniature", "replica")
+    off = format_length(known.off_mm * to_replica, build.info.unit)
+    flatness = f"corners within {off} of one plane" if known.off_mm > FLAT_MM else "flat"
+    if known.twisted:
+        flatness = f"twisted: corners {off} off one plane. Split it, or mark them again"
+    area = area_words(known.area_mm2 * to_replica**2, build.info.unit)
+    return Row(face.id, face.name, area, corners, flatness, "warn" if known.twisted else "good", face.twin)

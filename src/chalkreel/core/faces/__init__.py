@@ -1,0 +1,1 @@
+"""The subject's skin: flat faces between landmarks, what they hide, and pictures of them without perspective."""

@@ -1,0 +1,81 @@
+"""All faces together, and where rays meet them.
+
+Reference: Möller & Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", 1997.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from chalkreel.core.arrays import Array
+from chalkreel.core.faces.face import Face, Index
+from chalkreel.core.measure.camera import Camera
+
+# What lies nearer to a point than this, in mm of the miniature and as a share of the distance, is its own face.
+TOUCH_MM, TOUCH_SHARE = 1.5, 0.002
+MOST_AT_ONCE = 400_000
+
+
+@dataclass(frozen=True, eq=False)
+class Skin:
+    """Faces that hide what lies behind them, from either side."""
+
+    faces: tuple[Face, ...]
+
+    @cached_property
+    def triangles(self) -> Array:
+        """All triangles (T, 3, 3)."""
+        return np.concatenate([f.corners[f.triangles] for f in self.faces]) if self.faces else np.zeros((0, 3, 3))
+
+    @cached_property
+    def owner(self) -> Index:
+        """The face of each triangle, (T,)."""
+        return np.repeat(np.arange(len(self.faces)), [len(f.triangles) for f in self.faces]).astype(np.intp)
+
+    def first_hits(self, origins: Array, ways: Array) -> tuple[Array, Index]:
+        """How many times their own length rays (N, 3) from origins (N, 3) or (3,) go to the first face, and which.
+
+        Infinite, and −1, where they meet none.
+        """
+        origins = np.broadcast_to(origins, ways.shape)
+        far, which = np.full(len(ways), np.inf), np.full(len(ways), -1, np.intp)
+        step = max(1, MOST_AT_ONCE // max(len(self.triangles), 1))
+        for start in range(0, len(ways) if len(self.triangles) else 0, step):
+            part = slice(start, start + step)
+            times = self._times(origins[part], ways[part])
+            first = np.argmin(times, axis=1)
+            far[part] = times[np.arange(len(times)), first]
+            which[part] = np.where(np.isfinite(far[part]), self.owner[first], -1)
+        return far, which
+
+    def hidden(self, camera: Camera, points: Array) -> Array:
+        """Whether a face stands between a camera and points (N, 3)."""
+        ways = points - camera.position
+        far = self.first_hits(camera.position, ways)[0]
+        length = np.linalg.norm(ways, axis=1)
+        return np.asarray(far < 1.0 - TOUCH_SHARE - TOUCH_MM / np.maximum(length, 1e-9))
+
+    def _times(self, origins: Array, ways: Array) -> Array:
+        """(N, T) lengths along rays to triangles, infinite where they miss."""
+        a, b, c = self.triangles.transpose(1, 0, 2)
+        ab, ac = b - a, c - a
+        p = np.cross(ways[:, None], ac[None])
+        det = np.einsum("ntk,tk->nt", p, ab)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            inverse = 1.0 / det
+            s = origins[:, None] - a[None]
+            u = np.einsum("ntk,ntk->nt", s, p) * inverse
+            q = np.cross(s, ab[None])
+            v = np.einsum("nk,ntk->nt", ways, q) * inverse
+            t = np.einsum("tk,ntk->nt", ac, q) * inverse
+            meets = (np.abs(det) > 1e-12) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 1e-9)
+        return np.asarray(np.where(meets, t, np.inf))
+
+
+def skin_of(faces: Sequence[Face]) -> Skin:
+    """Faces as one skin."""
+    return Skin(tuple(faces))

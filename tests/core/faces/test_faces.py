@@ -1,0 +1,93 @@
+"""Faces by hand: areas, triangles, twist and refusals; what a box hides, against its own geometry."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.face import face_of, mirrored
+from chalkreel.core.faces.skin import Skin
+from chalkreel.core.measure.camera import Camera, looking
+
+ABOVE = np.array([0.0, 0.0, 500.0])
+# A letter L of 3 × 3 less 2 × 2, and a star whose outline turns in and out.
+ELL = np.array([[0, 0], [30, 0], [30, 10], [10, 10], [10, 30], [0, 30]], float)
+STAR = np.array([[r * np.cos(a), r * np.sin(a)]
+                 for r, a in zip([40, 14] * 5, np.radians(np.arange(0, 360, 36)), strict=True)])  # fmt: skip
+
+
+def lifted(flat: np.ndarray, seed: int = 2) -> np.ndarray:
+    """A flat outline somewhere in space."""
+    turn = np.linalg.qr(np.random.default_rng(seed).normal(size=(3, 3)))[0]
+    return np.column_stack([flat, np.zeros(len(flat))]) @ turn.T + [5.0, -7.0, 11.0]
+
+
+@pytest.mark.parametrize(("flat", "area"), [(ELL, 500.0), (STAR, 5 * 40 * 14 * np.sin(np.radians(36)))])
+@pytest.mark.parametrize("backwards", [False, True])
+def test_triangles_fill_a_face_exactly_and_look_outwards(flat, area, backwards):
+    corners = lifted(flat[::-1] if backwards else flat)
+    outside = corners.mean(axis=0) + 100 * np.cross(corners[1] - corners[0], corners[2] - corners[0])
+    face = face_of("f", corners, outside)
+    a, b, c = face.corners[face.triangles].transpose(1, 0, 2)
+    across = np.cross(b - a, c - a)
+    assert face.area_mm2 == pytest.approx(area) and len(face.triangles) == len(flat) - 2
+    # None is turned over, so that their areas can only add up if they do not overlap.
+    assert np.all(across @ face.normal >= -1e-9)
+    assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(area)
+    assert face.normal @ (outside - corners.mean(axis=0)) > 0 and np.abs(face.off_mm).max() < 1e-9
+
+
+def test_a_twin_is_its_mirror_image_and_looks_the_other_way():
+    corners = np.array([[0, 30, 0], [100, 30, 0], [100, 34, 50], [0, 34, 50]], float)
+    face = face_of("port", corners, np.array([50.0, 900, 20]))
+    twin = mirrored(face, "starboard")
+    assert twin.normal[1] == pytest.approx(-face.normal[1]) and twin.area_mm2 == face.area_mm2
+    a, b, c = twin.corners[twin.triangles].transpose(1, 0, 2)
+    assert np.all(np.cross(b - a, c - a) @ twin.normal > 0)
+    assert set(map(tuple, twin.corners * [1, -1, 1])) == set(map(tuple, face.corners))
+
+
+def test_what_is_no_face_is_refused_and_a_twisted_one_says_how_far():
+    with pytest.raises(RefusedError, match="three corners"):
+        face_of("f", np.zeros((2, 3)), ABOVE)
+    with pytest.raises(RefusedError, match="one line"):
+        face_of("f", np.array([[0, 0, 0], [10, 0, 0], [25, 0.001, 0.0]]), ABOVE)
+    with pytest.raises(RefusedError, match="cross"):
+        face_of("f", np.array([[0, 0, 0], [10, 10, 0], [10, 0, 0], [0, 10, 0]], float), ABOVE)
+    bent = np.array([[0, 0, 2], [100, 0, -2], [100, 100, 2], [0, 100, -2]], float)
+    face = face_of("f", bent, ABOVE)
+    assert np.abs(face.off_mm) == pytest.approx([2, 2, 2, 2])
+
+
+def box_skin(x, y, z):
+    corners = np.array([[i, j, k] for i in (-x, x) for j in (-y, y) for k in (-z, z)], float)
+    sides = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+    faces = [face_of(str(n), corners[list(s)], 10 * corners[list(s)].mean(axis=0)) for n, s in enumerate(sides)]
+    return Skin(tuple(faces)), corners, sides
+
+
+def test_a_box_hides_the_corners_whose_three_faces_are_all_turned_away():
+    skin, corners, sides = box_skin(100, 40, 30)
+    rng, seen_some = np.random.default_rng(4), 0
+    for _ in range(60):
+        place = rng.normal(size=3)
+        place = place / np.linalg.norm(place) * rng.uniform(300, 2000)
+        camera = camera_at(place)
+        facing = [bool(f.normal @ (place - f.corners.mean(axis=0)) > 0) for f in skin.faces]
+        truly = [not any(facing[n] for n, s in enumerate(sides) if i in s) for i in range(8)]
+        assert skin.hidden(camera, corners).tolist() == truly
+        seen_some += sum(truly)
+    assert seen_some > 60
+
+
+def camera_at(place: np.ndarray) -> Camera:
+    turn = looking(-place, np.array([0.0, 0.0, 1.0]))
+    return Camera(turn, -turn @ place, 1500.0, 0.0, (0.0, 0.0), (1280, 800), 1.0)
+
+
+def test_a_ray_finds_the_nearest_face_and_where():
+    skin, _, _ = box_skin(100, 40, 30)
+    far, which = skin.first_hits(np.array([[0, 500.0, 0], [0, 0, 900.0], [0, 0, 900.0]]),
+                                 np.array([[0, -1.0, 0], [0, 0, -2.0], [0, 5.0, 0]]))  # fmt: skip
+    assert far == pytest.approx([460, 435, np.inf]) and which.tolist() == [3, 5, -1]
