@@ -70,11 +70,15 @@ def box_skin(x, y, z):
 def test_a_box_hides_the_corners_whose_three_faces_are_all_turned_away():
     skin, corners, sides = box_skin(100, 40, 30)
     rng, seen_some = np.random.default_rng(4), 0
-    for _ in range(60):
+    for _ in range(80):
         place = rng.normal(size=3)
         place = place / np.linalg.norm(place) * rng.uniform(300, 2000)
         camera = camera_at(place)
-        facing = [bool(f.normal @ (place - f.corners.mean(axis=0)) > 0) for f in skin.faces]
+        off = np.array([f.normal @ (place - f.corners.mean(axis=0)) for f in skin.faces])
+        # Faces count as a mm larger: what is seen along one of them is left out.
+        if np.abs(off).min() < 40:
+            continue
+        facing = (off > 0).tolist()
         truly = [not any(facing[n] for n, s in enumerate(sides) if i in s) for i in range(8)]
         assert skin.hidden(camera, corners).tolist() == truly
         seen_some += sum(truly)

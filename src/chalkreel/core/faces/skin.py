@@ -5,8 +5,7 @@ Reference: Möller & Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection"
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -17,6 +16,7 @@ from chalkreel.core.measure.camera import Camera
 
 # What lies nearer to a point than this, in mm of the miniature and as a share of the distance, is its own face.
 TOUCH_MM, TOUCH_SHARE = 1.5, 0.002
+GROWN_MM = 1.0
 MOST_AT_ONCE = 400_000
 
 
@@ -35,6 +35,11 @@ class Skin:
     def owner(self) -> Index:
         """The face of each triangle, (T,)."""
         return np.repeat(np.arange(len(self.faces)), [len(f.triangles) for f in self.faces]).astype(np.intp)
+
+    @cached_property
+    def _grown(self) -> Skin:
+        """Every face a little larger: the corners of rounded edges are clicked inside of where the faces would meet."""
+        return Skin(tuple(replace(face, corners=_grown(face.corners)) for face in self.faces))
 
     def first_hits(self, origins: Array, ways: Array) -> tuple[Array, Index]:
         """How many times their own length rays (N, 3) from origins (N, 3) or (3,) go to the first face, and which.
@@ -55,7 +60,7 @@ class Skin:
     def hidden(self, camera: Camera, points: Array) -> Array:
         """Whether a face stands between a camera and points (N, 3)."""
         ways = points - camera.position
-        far = self.first_hits(camera.position, ways)[0]
+        far = self._grown.first_hits(camera.position, ways)[0]
         length = np.linalg.norm(ways, axis=1)
         return np.asarray(far < 1.0 - TOUCH_SHARE - TOUCH_MM / np.maximum(length, 1e-9))
 
@@ -76,6 +81,6 @@ class Skin:
         return np.asarray(np.where(meets, t, np.inf))
 
 
-def skin_of(faces: Sequence[Face]) -> Skin:
-    """Faces as one skin."""
-    return Skin(tuple(faces))
+def _grown(corners: Array) -> Array:
+    outwards = corners - corners.mean(axis=0)
+    return np.asarray(corners + GROWN_MM * outwards / np.linalg.norm(outwards, axis=1, keepdims=True))

@@ -1,0 +1,140 @@
+"""Faces at the bench: clicked round, hidden landmarks skipped, the sides painted, saved and read back."""
+
+from __future__ import annotations
+
+import io
+import re
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+from PIL import Image
+from pypdf import PdfReader
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.measure import landmarks
+from chalkreel.app.window import Window
+from chalkreel.document.entities import SkinFace
+from chalkreel.edits.marking import mark_on
+from chalkreel.edits.removing import removal
+from tests.app.conftest import click_still, in_front, settle
+from tests.app.test_measure_reel import at_the_desk
+
+CORNERS = ("deck edge, forward", "deck edge, forward/s", "bow tip/s", "bow tip")
+
+
+def corner(window: Window, still: str, landmark: str) -> tuple[float, float]:
+    """Where a landmark is marked, or else expected."""
+    mark = mark_on(window.session.build, still, landmark)
+    ghost = landmarks.ghost_of(window.session.answers, window.session.still, landmark)
+    assert mark is not None or ghost is not None
+    return (mark.mark.x_px, mark.mark.y_px) if mark is not None else (ghost.x_px, ghost.y_px)
+
+
+def click_round(qtbot: QtBot, window: Window, still: str, names: tuple[str, ...]) -> None:
+    view = window.measure.view
+    in_front(qtbot, window)
+    view.setFocus()
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    for name in names:
+        click_still(qtbot, view, *corner(window, still, f"landmark-{name}"))
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+
+
+def test_a_face_is_clicked_round_and_one_whose_sides_cross_is_refused(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-2")
+    session.commit("foredeck off", removal(session.build, "face-foredeck"))
+    settle(qtbot, session)
+    count = len(session.build.all(SkinFace))
+    a, b, c, d = CORNERS
+    click_round(qtbot, demo_window, "still-2", (a, c, b, d))
+    assert "sides of this face cross" in demo_window.prompt.words.text()
+    assert len(session.build.all(SkinFace)) == count
+    demo_window.measure.desk.context.face.setEditText("ramp")
+    click_round(qtbot, demo_window, "still-2", CORNERS)
+    made = session.build.all(SkinFace)[-1]
+    assert made.landmark_ids == tuple(f"landmark-{name}" for name in CORNERS)
+    # The tool stays in the hand; a click that meets nothing is refused where it was.
+    assert demo_window.measure.view.at_work
+    settle(qtbot, session)
+    row = next(r for r in session.answers.faces.rows if r.id == made.id)
+    assert not row.problem and row.area_mm2 == pytest.approx(146 * 296, rel=0.05)
+    qtbot.keyClick(demo_window.measure.view, Qt.Key.Key_Escape)
+    session.undo()
+    assert len(session.build.all(SkinFace)) == count
+    settle(qtbot, session)
+
+
+def test_ghosts_behind_a_face_are_dots_and_are_not_walked_to(qtbot: QtBot, demo_window: Window) -> None:
+    session, view = demo_window.session, demo_window.measure.view
+    at_the_desk(qtbot, demo_window, "still-7")
+    reel, faces = session.answers.sizes.reel, session.answers.faces
+    hidden = faces.hidden_on(reel, "still-7")
+    # The still shows the starboard side: all of the port side's band lies behind the hull.
+    assert "landmark-band top at second joint" in hidden and "landmark-band top at second joint/s" not in hidden
+    walked = set()
+    while view.walk_to(lambda handle: handle.ghost) and view.active.entity_id not in walked:
+        walked.add(view.active.entity_id)
+    assert walked and not walked & hidden
+    # Chosen in the list, even a hidden one is shown where it must be.
+    session.select("landmark-band top at second joint")
+    demo_window.measure.refresh()
+    assert any(s.label.startswith("band top at second joint, port?") for s in view._strokes)
+
+
+def painted(qtbot: QtBot, window: Window, side: str) -> None:
+    window.measure.drawing.show_side(side)
+    qtbot.waitUntil(lambda: "seen by a still" in window.measure.drawing.words.text(), timeout=60_000)
+
+
+def test_the_sides_are_painted_and_every_file_has_their_true_size(
+    qtbot: QtBot, demo_window: Window, tmp_path: Path
+) -> None:
+    session, drawing = demo_window.session, demo_window.measure.drawing
+    at_the_desk(qtbot, demo_window, "still-1")
+    demo_window.measure.switch.show_page("Drawing")
+    painted(qtbot, demo_window, "port")
+    assert "stills 1" in drawing.words.text() and "%" in drawing.sides["port"].text()
+    x0, _, x1, _ = drawing._painted["port"][1].sheet.bounds()
+    # The replica is 387.5 mm long, and the picture has a margin of 3 % all round.
+    assert x1 - x0 == pytest.approx(387.5 * 1.06, rel=0.01)
+    for kind in ("png", "pdf", "svg", "dxf"):
+        with qtbot.waitSignal(session.prompted, timeout=30_000):
+            drawing.save(tmp_path / f"port.{kind}")
+    image = Image.open(tmp_path / "port.png")
+    dots = image.info["dpi"][0]
+    assert image.width / dots * 25.4 == pytest.approx(x1 - x0, rel=0.002) and image.mode == "RGBA"
+    svg = ElementTree.parse(tmp_path / "port.svg").getroot()
+    plate = next(e for e in svg.iter() if e.tag.endswith("image"))
+    assert float(plate.attrib["width"]) == pytest.approx(x1 - x0, abs=0.1)
+    page = PdfReader(tmp_path / "port.pdf").pages[0]
+    drawn = re.search(rb"([\d.]+) 0 0 ([\d.]+) [-\d.]+ [-\d.]+ cm\s*/FormXob", page.get_contents().get_data())
+    assert drawn is not None and float(drawn[1]) == pytest.approx(x1 - x0, abs=0.1)
+    assert Image.open(io.BytesIO(page.images[0].data)).width == image.width
+    assert "LINE" in (tmp_path / "port.dxf").read_text()
+    settle(qtbot, session)
+
+
+def test_faces_are_named_chosen_and_removed_in_their_table(qtbot: QtBot, demo_window: Window) -> None:
+    session, drawing = demo_window.session, demo_window.measure.drawing
+    at_the_desk(qtbot, demo_window, "still-1")
+    demo_window.measure.switch.show_page("Drawing")
+    painted(qtbot, demo_window, "port")
+    row = drawing.table.rows_model.rows[0]
+    assert (row.name, row.corners) == ("hull side", "6 landmarks") and row.area == "165.9 cm²"
+    drawing.table.rows_model.setData(drawing.table.rows_model.index(0, 0), "topsides")
+    assert session.build.get(SkinFace, "face-hull side").name == "topsides"
+    drawing._remove(row)
+    settle(qtbot, session)
+    assert session.build.get(SkinFace, "face-hull side") is None
+    # Without its side the picture shows what lies behind, or a gap; and undo paints it again.
+    painted(qtbot, demo_window, "port")
+    session.undo()
+    settle(qtbot, session)
+    painted(qtbot, demo_window, "port")
+    for face in session.build.all(SkinFace):
+        session.commit("off", removal(session.build, face.id))
+    settle(qtbot, session)
+    assert "No face yet" in drawing.view._hint
