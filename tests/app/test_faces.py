@@ -7,6 +7,8 @@ import re
 from pathlib import Path
 from xml.etree import ElementTree
 
+import ezdxf.filemanagement
+import numpy as np
 import pytest
 from PIL import Image
 from pypdf import PdfReader
@@ -14,8 +16,9 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.measure import landmarks
+from chalkreel.app.stills.tools import SPOT
 from chalkreel.app.window import Window
-from chalkreel.document.entities import SkinFace
+from chalkreel.document.entities import SkinFace, Spot
 from chalkreel.edits.marking import mark_on
 from chalkreel.edits.removing import removal
 from tests.app.conftest import click_still, in_front, settle
@@ -27,7 +30,9 @@ CORNERS = ("deck edge, forward", "deck edge, forward/s", "bow tip/s", "bow tip")
 def corner(window: Window, still: str, landmark: str) -> tuple[float, float]:
     """Where a landmark is marked, or else expected."""
     mark = mark_on(window.session.build, still, landmark)
-    ghost = landmarks.ghost_of(window.session.answers, window.session.still, landmark)
+    shown = window.session.still
+    assert shown is not None
+    ghost = landmarks.ghost_of(window.session.answers, shown, landmark)
     assert mark is not None or ghost is not None
     return (mark.mark.x_px, mark.mark.y_px) if mark is not None else (ghost.x_px, ghost.y_px)
 
@@ -138,3 +143,73 @@ def test_faces_are_named_chosen_and_removed_in_their_table(qtbot: QtBot, demo_wi
         session.commit("off", removal(session.build, face.id))
     settle(qtbot, session)
     assert "No face yet" in drawing.view._hint
+
+
+def test_a_tick_makes_a_face_a_template_that_reads_back_to_a_tenth_of_a_millimetre(
+    qtbot: QtBot, demo_window: Window, tmp_path: Path
+) -> None:
+    session, drawing, sheets = demo_window.session, demo_window.measure.drawing, demo_window.measure.sheet_page
+    at_the_desk(qtbot, demo_window, "still-1")
+    demo_window.measure.switch.show_page("Drawing")
+    painted(qtbot, demo_window, "port")
+    model = drawing.table.rows_model
+    row = next(n for n, r in enumerate(model.rows) if r.name == "wheelhouse side")
+    column = next(n for n, c in enumerate(model.columns) if c.title == "template")
+    model.setData(model.index(row, column), "yes")
+    settle(qtbot, session)
+    demo_window.measure.switch.show_page("Templates")
+    assert sheets.sheet is not None
+    words = [w.words for w in sheets.sheet.words]
+    assert "wheelhouse side" in words and any(w.startswith("side 1: ") and "±" in w for w in words)
+    with qtbot.waitSignal(session.prompted, timeout=30_000):
+        sheets.exports.write_sheet(sheets.sheet, tmp_path / "t.dxf")
+    lines = ezdxf.filemanagement.readfile(tmp_path / "t.dxf").modelspace().query("LWPOLYLINE")
+    corners_of = [[(x, y) for x, y, *_ in line.get_points()] for line in lines if line.dxf.layer == "cut"]  # type: ignore[attr-defined]
+    found = [np.array(points) for points in corners_of if len(points) == 4]
+    solution = session.answers.sizes.reel.solution
+    names = session.build.get(SkinFace, "face-wheelhouse side").landmark_ids
+    corners = np.array([solution.point(name) for name in names]) / 2
+    wanted = sorted(np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1))
+    # It and its twin: each side as long as between the solved landmarks, at half the miniature's size.
+    fitting = [
+        p for p in found
+        if sorted(np.linalg.norm(np.roll(p, -1, axis=0) - p, axis=1)) == pytest.approx(wanted, abs=0.1)
+    ]  # fmt: skip
+    assert len(fitting) == 2
+    settle(qtbot, session)
+
+
+def test_a_chip_is_marked_on_an_ordinary_still_and_mapped_on_its_face(
+    qtbot: QtBot, demo_window: Window, tmp_path: Path
+) -> None:
+    session, sheets, view = demo_window.session, demo_window.measure.sheet_page, demo_window.measure.view
+    at_the_desk(qtbot, demo_window, "still-2")
+    in_front(qtbot, demo_window)
+    # Between two joints of the hull's side, and one that begins on the ground beside it.
+    (x0, y0), (x1, y1) = (
+        corner(demo_window, "still-2", f"landmark-band foot at {n} joint") for n in ("second", "third")
+    )
+    view.setFocus()
+    demo_window.measure.use(SPOT)
+    demo_window.measure.desk.context.part.setEditText("chip")
+    click_still(qtbot, view, (x0 + x1) / 2, (y0 + y1) / 2)
+    click_still(qtbot, view, (x0 + x1) / 2 + 6, (y0 + y1) / 2)
+    click_still(qtbot, view, 20, 20)
+    click_still(qtbot, view, 60, 20)
+    assert "no face behind this" in demo_window.prompt.words.text()
+    qtbot.keyClick(view, Qt.Key.Key_Escape)
+    made = [spot for spot in session.build.all(Spot) if spot.still_id == "still-2"]
+    assert [spot.name for spot in made] == ["chip 1"]
+    settle(qtbot, session)
+    demo_window.measure.switch.show_page("Mark map")
+    row = next(r for r in sheets.spots.rows_model.rows if r.spot_id == made[0].id)
+    # Half way between the joints at -120 and 20 mm: 337.5 mm from the stern on the miniature; 40 above the hull's foot.
+    (across, from_stern), (down, up) = row.nearest
+    assert (across, down) == ("the aft edge", "the foot edge")
+    assert from_stern == pytest.approx(337.5 / 2, abs=2) and up == pytest.approx(40 / 2, abs=1.5)
+    assert 0.1 < row.within_mm < 1.5
+    texts = [w.words for w in sheets.sheet.words]
+    assert "hull side" in texts and any("chip 1" in words and "from the aft edge" in words for words in texts)
+    session.undo()
+    settle(qtbot, session)
+    assert "No mark yet" in sheets.view._hint

@@ -88,7 +88,8 @@ def test_ghosts_are_walked_with_g(qtbot: QtBot, demo_window: Window) -> None:
     for _ in range(3):
         demo_window.actions_by_id["ghost"].trigger()
         seen.add(demo_window.session.selection)
-    assert len(seen) == 3 and all(demo_window.session.build.get(Landmark, i) is not None for i in seen)
+    # Two are expected in sight; the others lie behind faces.
+    assert len(seen) == 2 and all(demo_window.session.build.get(Landmark, i) is not None for i in seen)
     assert "Enter accepts" in demo_window.prompt.words.text()
 
 

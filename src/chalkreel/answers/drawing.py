@@ -5,22 +5,30 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+import numpy as np
+
+from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.outlines import shown_pieces, sides_of
 from chalkreel.core.lengths import LengthUnit, length_pm
 from chalkreel.core.measure.axis import AXES
-from chalkreel.document.entities import Dimension, Landmark, Tie
+from chalkreel.document.entities import Dimension, Landmark, SkinFace, Tie
 from chalkreel.document.snapshot import Build
 
 Place = tuple[float, float, float]
 # The fraction of an inch that a drawing tells: a 64th.
 DRAWN_WITHIN_MM = 0.2
+# Which side each view of the sheet shows, and how finely what hides is found, mm of the replica.
+SIDES_SHOWN = {"side": "port", "top": "top", "front": "bow"}
+STEP_MM = 0.25
 
 
-def three_view(build: Build, sizes: Sizes) -> Sheet:
-    """Side, top and front at true size for the replica.
+def three_view(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
+    """Side, top and front at true size for the replica; what faces hide is left out.
 
     Raises
     ------
@@ -39,11 +47,14 @@ def three_view(build: Build, sizes: Sizes) -> Sheet:
         twins = _twin(build, a), _twin(build, b)
         if all(twins):
             lines.setdefault(frozenset(twins), twins)
-    edges = tuple(Line3(places[a], places[b]) for a, b in lines.values() if a in places and b in places)
+    ends = [(places[a], places[b]) for a, b in lines.values() if a in places and b in places]
+    edges = _shown(ends, faces, factor) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
     unit = build.info.unit
     drawn = tuple(s for d in build.all(Dimension) if (s := _size(d, sizes, places, unit)) is not None)
+    joined = {i for pair in lines.values() for i in pair} | _on_faces(build)
+    loose = tuple(place for key, place in places.items() if key not in joined)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
-    return replace(three_views(name, edges, _circles(sizes, factor), tuple(places.values()), drawn), unit=unit)
+    return replace(three_views(name, edges, _circles(sizes, factor), loose, drawn), unit=unit)
 
 
 def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
@@ -55,6 +66,25 @@ def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
             x, y, z = (float(v) * factor for v in solution.point(landmark.id))
             found[landmark.id] = (x, y, z)
     return found
+
+
+def _on_faces(build: Build) -> set[str]:
+    """Landmarks at the corners of faces, and of their twins."""
+    corners = {i for face in build.all(SkinFace) for i in face.landmark_ids}
+    return corners | {_twin(build, i) for face in build.all(SkinFace) if face.twin for i in face.landmark_ids}
+
+
+def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
+    """What each view shows of lines in mm of the replica and of the faces' own sides."""
+    sides = np.array(sides_of(faces.skin)).reshape(-1, 2, 3)
+    lines = np.concatenate([np.array(ends).reshape(-1, 2, 3) / factor, sides])
+    found = []
+    for view, side in SIDES_SHOWN.items():
+        frame = frame_of(faces.skin, side, STEP_MM / factor)
+        for piece in shown_pieces(faces.skin, frame, lines):
+            a, b = (tuple(float(v) for v in place) for place in frame.to_world(piece.ends) * factor)
+            found.append(Line3(a, b, view, piece.outer))  # type: ignore[arg-type]
+    return tuple(found)
 
 
 def _twin(build: Build, landmark_id: str) -> str:

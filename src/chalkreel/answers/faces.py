@@ -10,7 +10,9 @@ from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import Face, face_of, mirrored
+from chalkreel.core.faces.landing import landings
 from chalkreel.core.faces.skin import Skin
+from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.document.entities import Landmark, SkinFace
 from chalkreel.document.snapshot import Build
@@ -89,13 +91,32 @@ def check_corners(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> None:
         face_of("", corners, 2 * corners.mean(axis=0))
 
 
+def check_on_face(faces: Faces, reel: ReelAnswer, view: str, marks: tuple[Mark, Mark]) -> None:
+    """Refuse a mark whose ends do not lie on one face.
+
+    Raises
+    ------
+    RefusedError
+        The view is not solved, or an end lies on no face or another one.
+    """
+    solution = reel.solution
+    if solution is None or view not in solution.layout.views:
+        raise RefusedError("This still is not tied in: mark its landmarks first, or mark on a squared-up still.")
+    clicks = np.array([(m.x_px, m.y_px) for m in marks])
+    a, b = landings(faces.skin, solution.camera(view), clicks, np.array([m.sigma_px for m in marks]))
+    if a is None or b is None:
+        raise RefusedError("There is no face behind this. Make one of landmarks round it (W), then mark on it.")
+    if a.face != b.face:
+        raise RefusedError("The two ends lie on different faces. Mark what is on each by itself.")
+
+
 def _face(build: Build, outline: SkinFace, solution: Solution | None) -> Face:
     lost = [i for i in outline.landmark_ids if solution is None or i not in solution.layout.blocks]
     if solution is None or lost:
         names = ", ".join(m.name for i in lost[:2] if (m := build.get(Landmark, i)) is not None)
         raise RefusedError(f"Not placed yet: {names}{' and more' if len(lost) > 2 else ''}. Mark it on another still.")
     corners = np.array([solution.point(i) for i in outline.landmark_ids])
-    return face_of(outline.id, corners, _outside(solution, outline, corners))
+    return face_of(outline.id, corners, _outside(solution, outline, corners), solution.points)
 
 
 def _outside(solution: Solution, outline: SkinFace, corners: Array) -> Array:

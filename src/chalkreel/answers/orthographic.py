@@ -100,7 +100,7 @@ def _levels(gallery: Gallery, name: str) -> tuple[Pixels, ...]:
 def _sheet(title: str, found: Orthographic, sides: tuple[ShownSide, ...], px_mm: float, build: Build) -> Sheet:
     width, height = found.frame.size_px
     paths = tuple(
-        Path(tuple((float(x) * px_mm, (height - float(y)) * px_mm) for x, y in side.ends),
+        Path(tuple((float(x) * px_mm, (height - float(y)) * px_mm) for x, y in side.ends[:, :2]),
              "cut" if side.outer else "outline")
         for side in sides
     )  # fmt: skip

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from chalkreel.answers.face_templates import face_template
+from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.node import Node
@@ -16,7 +18,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import LengthUnit, format_length, small_length
 from chalkreel.core.measure.quantities import on_circle
 from chalkreel.core.measure.repeats import Repeats, find_repeats
-from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, Spot, Still
+from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, SkinFace, Spot, Still
 from chalkreel.document.snapshot import Build
 
 NEAR_PLANE = 0.03
@@ -26,7 +28,7 @@ STROKE_MM = 4.0
 @dataclass(frozen=True)
 class SpotRow:
     """A mark on a panel in mm of the replica: size, direction (degrees from the panel's right, upwards), and its
-    distances from the two nearest landmarks or corners of the panel."""
+    distances from two landmarks, corners or edges of the panel. One on a face says how surely it lies there (95 %)."""
 
     spot_id: str
     name: str
@@ -36,6 +38,8 @@ class SpotRow:
     length_mm: float
     angle_deg: float
     nearest: tuple[tuple[str, float], ...]
+    within_mm: float = 0.0
+    face_key: str = ""
 
 
 def replica_mm_per_px(build: Build, still: Still) -> float:
@@ -74,7 +78,7 @@ def outline_points(outline: Outline) -> tuple[tuple[float, float], ...]:
         return tuple((n.x, n.y) for n in nodes)
 
 
-def templates(build: Build, sizes: Sizes) -> tuple[Sheet, tuple[str, ...]]:
+def templates(build: Build, sizes: Sizes, faces: Faces) -> tuple[Sheet, tuple[str, ...]]:
     """All templates on one sheet, and what could not be drawn, in words."""
     sheets, problems = [], []
     for outline in build.all(Outline):
@@ -92,6 +96,11 @@ def templates(build: Build, sizes: Sizes) -> tuple[Sheet, tuple[str, ...]]:
             sheets.append(_ring(build, sizes, parts))
         except RefusedError as refusal:
             problems.append(f"{parts.name}: {refusal}")
+    for face in build.all(SkinFace):
+        try:
+            sheets += [face_template(build, faces, sizes.reel, face)] * face.template
+        except RefusedError as refusal:
+            problems.append(f"{face.name}: {refusal}")
     name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
     return replace(in_rows(name, sheets), unit=build.info.unit), tuple(problems)
 
@@ -223,4 +232,5 @@ def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
 def spot_words(row: SpotRow, unit: LengthUnit) -> str:
     """Size, direction and place in words."""
     near = " and ".join(f"{format_length(mm, unit)} from {name}" for name, mm in row.nearest)
-    return f"{row.name}: {format_length(row.length_mm, unit)} at {row.angle_deg:.0f}°, {near}"
+    within = f", ± {format_length(row.within_mm, unit)}" if row.within_mm else ""
+    return f"{row.name}: {format_length(row.length_mm, unit)} at {row.angle_deg:.0f}°, {near}{within}"

@@ -136,7 +136,13 @@ def reel_marks() -> list[AnyEntity]:
         for key, side, twin in ((name, "port", f"{name}/s"), (f"{name}/s", "starboard", name)):
             found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin)))
     found += [
-        SkinFace(id=f"face-{name}", name=name, landmark_ids=tuple(landmark_id(key) for key in corners))
+        # The kit lacks a fin: its template is wanted.
+        SkinFace(
+            id=f"face-{name}",
+            name=name,
+            landmark_ids=tuple(landmark_id(key) for key in corners),
+            template=name == "fin",
+        )
         for name, corners in SKIN.items()
     ]
     found += [RoundShape(id=f"circle-{c['name']}", name=c["name"], across=c["across"]) for c in data["circles"]]

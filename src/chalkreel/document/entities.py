@@ -206,11 +206,15 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
 
 
 class SkinFace(Entity, tag="face", frozen=True, kw_only=True):
-    """A flat piece of the subject's skin between landmarks, in order round it; with `twin`, on the other side too."""
+    """A flat piece of the subject's skin between landmarks, in order round it; with `twin`, on the other side too.
+
+    With `template` it is drawn at true size, to be cut out.
+    """
 
     name: Name
     landmark_ids: tuple[str, ...]
     twin: bool = True
+    template: bool = False
 
 
 class RoundShape(Entity, tag="circle", frozen=True, kw_only=True):

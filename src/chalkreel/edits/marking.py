@@ -221,18 +221,10 @@ def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...
 
 
 def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Made:
-    """A chip, hit, streak or decal from one end to the other, on a squared-up still.
-
-    Raises
-    ------
-    RefusedError
-        The still is not squared up.
-    """
-    if still.squared is None:
-        raise RefusedError("Square a plane up first: marks are carried to the model from a squared-up still.")
-    made = Spot(
-        id=new_id(), still_id=still.id, name=name.strip() or f"Mark {len(build.all(Spot)) + 1}", a=ends[0], b=ends[1]
-    )
+    """A chip, hit, streak or decal from one end to the other; like ones are numbered by themselves."""
+    kind, taken = name.strip() or "mark", {spot.name for spot in build.all(Spot)}
+    free = (n for k in range(1, len(taken) + 2) if (n := kind if k == 1 else f"{kind} {k}") not in taken)
+    made = Spot(id=new_id(), still_id=still.id, name=next(free), a=ends[0], b=ends[1])
     return Made({made.id: made}, made.id)
 
 

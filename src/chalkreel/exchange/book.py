@@ -27,6 +27,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.drawing import three_view
+from chalkreel.answers.faces import Faces
 from chalkreel.answers.log import in_time
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stages import StageName
@@ -165,7 +166,7 @@ class _Book:
         found: list[Flowable] = []
         for title, drawn in (("Three views", three_view), ("Templates", _templates)):
             try:
-                sheet = drawn(self.build, sizes)
+                sheet = drawn(self.build, sizes, self.answers.faces)
             except RefusedError:
                 continue
             if sheet.paths:
@@ -296,8 +297,8 @@ class _Book:
         return [Paragraph(title, self.head), table]
 
 
-def _templates(build: Build, sizes: Sizes) -> Sheet:
-    return templates(build, sizes)[0]
+def _templates(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
+    return templates(build, sizes, faces)[0]
 
 
 def _safe(words: str) -> str:

@@ -7,6 +7,8 @@ import pytest
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import face_of, mirrored
+from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.outlines import shown_pieces, shown_sides
 from chalkreel.core.faces.skin import Skin
 from chalkreel.core.measure.camera import Camera, looking
 
@@ -88,6 +90,26 @@ def test_a_box_hides_the_corners_whose_three_faces_are_all_turned_away():
 def camera_at(place: np.ndarray) -> Camera:
     turn = looking(-place, np.array([0.0, 0.0, 1.0]))
     return Camera(turn, -turn @ place, 1500.0, 0.0, (0.0, 0.0), (1280, 800), 1.0)
+
+
+def test_sides_behind_a_box_are_left_out_and_the_outline_is_told_apart():
+    skin, _, _ = box_skin(100, 40, 30)
+    frame = frame_of(skin, "port", 0.5)
+    behind = np.array(
+        [[[-50.0, -90, 0], [50, -90, 0]], [[-50.0, 90, 0], [50, 90, 0]], [[-150.0, -90, 0], [150, -90, 0]]]
+    )
+
+    def span(pieces):
+        return sorted(round(float(np.ptp(frame.to_world(p.ends)[:, 0])), 0) for p in pieces)
+
+    # What lies behind it is not seen, what lies before it is, and what reaches past it on both sides is cut.
+    assert span(shown_pieces(skin, frame, behind[:1])) == []
+    assert span(shown_pieces(skin, frame, behind[1:2])) == [100]
+    assert span(shown_pieces(skin, frame, behind[2:])) == pytest.approx([50, 50], abs=2)
+    # From port a box is one rectangle, all of it outline.
+    sides = shown_sides(skin, frame)
+    lengths = sorted(round(float(np.linalg.norm(np.diff(frame.to_world(p.ends), axis=0))), 0) for p in sides)
+    assert all(p.outer for p in sides) and set(lengths) <= {60, 200} and len(lengths) >= 4
 
 
 def test_a_ray_finds_the_nearest_face_and_where():

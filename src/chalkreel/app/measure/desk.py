@@ -17,6 +17,7 @@ from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.flow import FlowLayout
+from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.strokes import Handle
@@ -63,7 +64,7 @@ from chalkreel.edits.squaring import square_up
 # These stay in the hand after each use, until Esc or another is taken up.
 STAYING = (LANDMARK, EDGE, FACE, SIZE, ANGLE, SPOT)
 # Tools for ordinary stills, and those for squared-up ones; the others serve both.
-ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, FACE, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE, SPOT)
+ORDINARY, SQUARED = (LANDMARK, EDGE, RIM, FLAT, FACE, STRAIGHT, ANGLE, RECTANGLE), (OUTLINE,)
 
 
 class MarkingDesk(QWidget):
@@ -127,6 +128,12 @@ class MarkingDesk(QWidget):
             button.setVisible(kind not in (ORDINARY if flat else SQUARED))
         self.beside.refresh(self.names.isChecked())
         self.context.refresh(self.session.build, self.session.still)
+
+    def set_room(self, room: Room) -> None:
+        """Where one row must hold all tools, they go without their keys, and the second still without its button."""
+        self.two.setVisible(room != "close")
+        for kind, key in KEYS:
+            self.tools[kind].setText(kind.name if room == "close" else f"{kind.name} {key}")
 
     def turn_beside(self) -> None:
         """Show or hide a second still."""
@@ -297,6 +304,7 @@ class MarkingDesk(QWidget):
         self.context.part.setEditText("")
 
     def _place_spot(self, still: Still, marks: tuple[Mark, Mark]) -> None:
+        landmarks.check_landing(self.session.answers, still, marks)
         made = mark_spot(self.session.build, still, self.context.part.currentText(), marks)
         self._commit("mark on a panel", made)
 

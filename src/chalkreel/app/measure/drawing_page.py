@@ -149,6 +149,8 @@ class DrawingPage(QWidget):
             Column("flatness", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
             Column("other side too", lambda r: "yes" if r.twin else "no",
                    lambda r, text: session.edit(f"twin of {r.name}", face(r), twin=text == "yes"), tick=True),
+            Column("template", lambda r: "yes" if r.template else "no",
+                   lambda r, text: session.edit(f"template of {r.name}", face(r), template=text == "yes"), tick=True),
         )  # fmt: skip
 
     def _lay_out(self) -> None:

@@ -34,6 +34,7 @@ class Row:
     flatness: str
     state: str
     twin: bool
+    template: bool
 
 
 def face_rows(build: Build, answers: Answers | None) -> tuple[Row, ...]:
@@ -73,11 +74,12 @@ def rename(session: Session, face: SkinFace, text: str) -> None:
 def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
     corners = plural(len(face.landmark_ids), "landmark")
     if known is None or known.problem:
-        return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin)
+        return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template)
     to_replica = build.chain.convert(1.0, "miniature", "replica")
     off = format_length(known.off_mm * to_replica, build.info.unit)
     flatness = f"corners within {off} of one plane" if known.off_mm > FLAT_MM else "flat"
     if known.twisted:
         flatness = f"twisted: corners {off} off one plane. Split it, or mark them again"
     area = area_words(known.area_mm2 * to_replica**2, build.info.unit)
-    return Row(face.id, face.name, area, corners, flatness, "warn" if known.twisted else "good", face.twin)
+    state = "warn" if known.twisted else "good"
+    return Row(face.id, face.name, area, corners, flatness, state, face.twin, face.template)

@@ -7,7 +7,7 @@ import math
 import msgspec
 
 from chalkreel.answers.answers import Answers
-from chalkreel.answers.faces import check_corners
+from chalkreel.answers.faces import check_corners, check_on_face
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
 from chalkreel.answers.wording import name_of, short_words
@@ -291,6 +291,19 @@ def check_face(answers: Answers | None, landmark_ids: tuple[str, ...]) -> None:
     reel = reel_of(answers)
     if reel is not None and reel.solution is not None:
         check_corners(reel, landmark_ids)
+
+
+def check_landing(answers: Answers | None, still: Still, marks: tuple[Mark, Mark]) -> None:
+    """Refuse a mark on an ordinary still that lies on no face; before there are answers it is taken as it is.
+
+    Raises
+    ------
+    RefusedError
+        The still is not tied in, or the ends do not lie on one face.
+    """
+    reel = reel_of(answers)
+    if still.squared is None and answers is not None and reel is not None:
+        check_on_face(answers.faces, reel, still.id, marks)
 
 
 def face_strokes(build: Build, still: Still, answers: Answers | None, selection: str) -> list[Stroke]:

@@ -10,6 +10,7 @@ from typing import Final
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from chalkreel.answers.drawing import three_view
+from chalkreel.answers.face_marks import face_map, face_name, face_spot_rows
 from chalkreel.answers.templates import SpotRow, repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
@@ -50,7 +51,7 @@ class SheetPage(QWidget):
         self.outlines = Table(session, "Templates", self._template_columns(), self._remove)
         self.outlines.hint = "Square a flat up, trace round a part on it (T), and its template stands here."
         self.spots = Table(session, "Marks on panels", self._spot_columns(), self._remove)
-        self.spots.hint = "On a squared-up still mark chips, hits and streaks from end to end (M)."
+        self.spots.hint = "On any still that is tied in mark chips, hits and streaks from end to end (M)."
         self.scales = Table(session, "What another scale would do", self._scale_columns())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -74,8 +75,7 @@ class SheetPage(QWidget):
             return
         made = (session.build.all(kind) for kind in (Outline, Collar, RepeatedParts))
         self.outlines.show_rows(tuple(row for rows in made for row in rows))
-        sizes = session.answers.sizes if session.answers else None
-        self.spots.show_rows(spot_rows(session.build, sizes) if sizes else ())
+        self.spots.show_rows(self._marks())
         try:
             self.sheet = self._drawn(page)
             self.view.show_sheet(self.sheet)
@@ -104,17 +104,27 @@ class SheetPage(QWidget):
         if answers is None or answers.sizes is None:
             raise RefusedError("Measuring…")
         if page == "Three views":
-            return three_view(session.build, answers.sizes)
+            return three_view(session.build, answers.sizes, answers.faces)
         if page == "Mark map":
-            if session.still is None:
-                raise RefusedError("Choose a squared-up still on the reel.")
-            return spot_map(session.build, answers.sizes, session.still)
-        sheet, problems = templates(session.build, answers.sizes)
+            if session.still is not None and session.still.squared is not None:
+                return spot_map(session.build, answers.sizes, session.still)
+            return face_map(session.build, answers.faces, answers.sizes.reel)
+        sheet, problems = templates(session.build, answers.sizes, answers.faces)
         if problems:
             raise RefusedError(problems[0])
         if not sheet.paths:
-            raise RefusedError("No template yet. Choose a flat on a still (F), square it up, trace a part on it (T).")
+            raise RefusedError(
+                "No template yet. Tick one for a face on the page Drawing, or trace a part on a squared-up still (T)."
+            )
         return sheet
+
+    def _marks(self) -> tuple[SpotRow, ...]:
+        """Those on squared-up stills, and those that landed on faces."""
+        build, answers = self._session.build, self._session.answers
+        if answers is None or answers.sizes is None:
+            return ()
+        on_faces = face_spot_rows(build, answers.faces, answers.sizes.reel)
+        return (*spot_rows(build, answers.sizes), *on_faces)
 
     def _remove(self, row: object) -> None:
         entity_id = getattr(row, "spot_id", "") or getattr(row, "id", "")
@@ -190,10 +200,12 @@ class SheetPage(QWidget):
 
         return (
             Column("mark", lambda r: r.name),
+            Column("on", lambda r: face_name(self._session.build, r.face_key) if r.face_key else "squared-up still"),
             Column("length", lambda r: long(r.length_mm), right=True),
             Column("direction", lambda r: f"{r.angle_deg:.0f}°", right=True),
             Column("nearest", lambda r: away(r, 0)),
             Column("and", lambda r: away(r, 1), stretch=True),
+            Column("within", lambda r: f"± {long(r.within_mm)}" if r.within_mm else "", right=True),
         )
 
 

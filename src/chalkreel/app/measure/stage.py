@@ -59,7 +59,7 @@ class MeasureStage(Stage):
         self.calliper = CalliperRow(session, self.table, session.select)
         self.switch, self.sheet_page, self.landmarks = PageSwitch(PAGES), SheetPage(session), LandmarkPage(session)
         self.drawing = DrawingPage(session)
-        self.save = QPushButton("Save sheet…")
+        self.save = QPushButton("Save…")
         self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
         super().__init__(session, self._lay_out())
@@ -86,8 +86,7 @@ class MeasureStage(Stage):
     def set_room(self, room: Room) -> None:
         super().set_room(room)
         self._room = room
-        # Where one row must hold all tools, the key alone brings the second still up.
-        self.desk.two.setVisible(room != "close")
+        self.desk.set_room(room)
         self.refresh()
 
     def page_switch(self) -> PageSwitch:

@@ -31,10 +31,15 @@ TRUE_SHARE = 0.985
 
 @dataclass(frozen=True)
 class Line3:
-    """A straight edge between two points, mm at the drawing's scale."""
+    """A straight edge between two points, mm at the drawing's scale; shown in all views, or in one.
+
+    An `outer` one is drawn heavier.
+    """
 
     a: tuple[float, float, float]
     b: tuple[float, float, float]
+    view: str = ""
+    outer: bool = False
 
 
 @dataclass(frozen=True)
@@ -77,7 +82,10 @@ def _view(
     name: str, axes: Array, lines: tuple[Line3, ...], circles: tuple[Circle3, ...],
     points: tuple[tuple[float, float, float], ...], sizes: tuple[Size3, ...],
 ) -> Sheet:  # fmt: skip
-    paths = [Path(tuple(_flat(axes, p) for p in (line.a, line.b)), "outline") for line in lines]
+    lines = tuple(line for line in lines if line.view in ("", name))
+    paths = [
+        Path(tuple(_flat(axes, p) for p in (line.a, line.b)), "cut" if line.outer else "outline") for line in lines
+    ]
     paths += [_rim(axes, circle) for circle in circles]
     used = {line.a for line in lines} | {line.b for line in lines}
     for point in points:

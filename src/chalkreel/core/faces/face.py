@@ -17,6 +17,9 @@ Index = npt.NDArray[np.intp]
 LEAST_CORNERS, MOST_CORNERS = 3, 200
 # Corners spread less than this share of their length across it lie on one line.
 LEAST_WIDTH = 1e-3
+# What lies nearer to a face's plane than this share of its size is taken to lie on it; distances below the floor count
+# alike when the plane is fitted.
+NEAR_SHARE, PLANE_FLOOR_MM, PLANE_STEPS = 0.02, 0.3, 12
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,8 +38,11 @@ class Face:
     off_mm: Array
 
 
-def face_of(key: str, corners: Array, seen_from: Array) -> Face:
+def face_of(key: str, corners: Array, seen_from: Array, others: Array | None = None) -> Face:
     """A face through corners (N, 3) in order round it, either way; outside is where `seen_from` (3,) lies.
+
+    Its plane is the one that most corners and, of `others` (M, 3), those inside it lie on: corners of rounded edges are
+    clicked a little behind it. They are moved onto it.
 
     Raises
     ------
@@ -57,8 +63,33 @@ def face_of(key: str, corners: Array, seen_from: Array) -> Face:
     if _doubled_area(flat) < 0:
         corners, flat = corners[::-1], flat[::-1]
     triangles = _ears(flat)
-    area = abs(_doubled_area(flat)) / 2
-    return Face(key, corners, normal, triangles, area, (corners - middle) @ normal)
+    if others is not None:
+        middle, normal = _plane(corners, middle, normal, _inside(others, flat, middle, right, normal))
+    off = (corners - middle) @ normal
+    return Face(key, corners - off[:, None] * normal, normal, triangles, abs(_doubled_area(flat)) / 2, off)
+
+
+def _inside(points: Array, flat: Array, middle: Array, right: Array, normal: Array) -> Array:
+    """Of points (M, 3) those over a polygon (N, 2) and close to its plane."""
+    away = points - middle
+    places = away @ np.stack([right, np.cross(normal, right)], axis=1)
+    near = np.abs(away @ normal) < NEAR_SHARE * np.sqrt(abs(_doubled_area(flat)))
+    a, b = flat[:, None], np.roll(flat, -1, axis=0)[:, None]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        cross = a[..., 0] + (places[:, 1] - a[..., 1]) / (b[..., 1] - a[..., 1]) * (b[..., 0] - a[..., 0])
+    crossed = ((a[..., 1] > places[:, 1]) != (b[..., 1] > places[:, 1])) & (places[:, 0] < cross)
+    return np.asarray(points[near & (np.count_nonzero(crossed, axis=0) % 2 == 1)])
+
+
+def _plane(corners: Array, middle: Array, normal: Array, inside: Array) -> tuple[Array, Array]:
+    """A place on the plane and its normal, by least absolute distances (reweighted least squares)."""
+    points = np.concatenate([corners, inside])
+    for _ in range(PLANE_STEPS):
+        weights = 1.0 / np.maximum(np.abs((points - middle) @ normal), PLANE_FLOOR_MM)
+        middle = weights @ points / weights.sum()
+        found = np.linalg.svd((points - middle) * np.sqrt(weights)[:, None])[2][2]
+        normal = found * (np.sign(found @ normal) or 1.0)
+    return middle, normal
 
 
 def mirrored(face: Face, key: str) -> Face:

@@ -36,6 +36,11 @@ class Frame:
         x, y = points @ self.right - self.left_mm, points @ self.down - self.top_mm
         return np.stack([x / self.mm_per_px, y / self.mm_per_px, -(points @ self.out)], axis=-1)
 
+    def to_world(self, pixels: Array) -> Array:
+        """Places (…, 3) of pixels and depth (…, 3)."""
+        x, y = pixels[..., 0] * self.mm_per_px + self.left_mm, pixels[..., 1] * self.mm_per_px + self.top_mm
+        return np.asarray(x[..., None] * self.right + y[..., None] * self.down - pixels[..., 2:] * self.out)
+
     def coarser(self, longest_px: int) -> Frame:
         """The same view with no side longer than so many pixels."""
         shrink = max(self.size_px) / longest_px

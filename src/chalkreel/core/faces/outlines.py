@@ -24,7 +24,7 @@ STEP_PX = 1.5
 
 @dataclass(frozen=True, eq=False)
 class ShownSide:
-    """A piece of a side, its ends (2, 2) in pixels; `outer` where nothing lies beyond it."""
+    """A piece of a line, its ends (2, 3) in pixels and mm of depth; `outer` where nothing lies beyond it."""
 
     ends: Array
     outer: bool
@@ -32,14 +32,17 @@ class ShownSide:
 
 def shown_sides(skin: Skin, frame: Frame) -> tuple[ShownSide, ...]:
     """What is seen of every side, each once."""
+    return shown_pieces(skin, frame, np.array(sides_of(skin)).reshape(-1, 2, 3))
+
+
+def shown_pieces(skin: Skin, frame: Frame, lines: Array) -> tuple[ShownSide, ...]:
+    """What is seen of straight lines (N, 2, 3) in mm of the miniature."""
     depth = front(frame.to_px(skin.triangles), skin.owner, frame.size_px)[0]
-    found: list[ShownSide] = []
-    for a, b in _sides(skin):
-        found += _seen(frame.to_px(np.stack([a, b])), depth)
-    return tuple(found)
+    return tuple(piece for line in lines for piece in _seen(frame.to_px(line), depth))
 
 
-def _sides(skin: Skin) -> list[tuple[Array, Array]]:
+def sides_of(skin: Skin) -> list[tuple[Array, Array]]:
+    """The sides of all faces; two that are nearly one count once."""
     found: dict[frozenset[tuple[int, ...]], tuple[Array, Array]] = {}
     for face in skin.faces:
         for a, b in zip(face.corners, np.roll(face.corners, -1, axis=0), strict=True):
@@ -74,5 +77,5 @@ def _seen(ends: Array, depth: Array) -> list[ShownSide]:
     for start, stop in itertools.pairwise(cuts):
         if (state[start] and stop - start > 1) or (state[start] and count == 2):
             last = min(stop, count - 1)
-            pieces.append(ShownSide(along[[start, last], :2], bool(state[start] == 2)))
+            pieces.append(ShownSide(along[[start, last]], bool(state[start] == 2)))
     return pieces

@@ -15,7 +15,7 @@ from chalkreel.core.faces.face import Face, Index
 from chalkreel.core.measure.camera import Camera
 
 # What lies nearer to a point than this, in mm of the miniature and as a share of the distance, is its own face.
-TOUCH_MM, TOUCH_SHARE = 1.5, 0.002
+TOUCH_MM, TOUCH_SHARE = 4.0, 0.002
 GROWN_MM = 1.0
 MOST_AT_ONCE = 400_000
 

@@ -1,0 +1,116 @@
+"""Marks clicked on ordinary stills: where each lies on its face, and the map of every face that has some."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from chalkreel.answers.faces import TWIN, Faces
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.answers.templates import SpotRow, spot_words
+from chalkreel.core.arrays import Array
+from chalkreel.core.draft.labels import placed
+from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.landing import Landing, landings
+from chalkreel.core.faces.panel import Panel, panel_of
+from chalkreel.core.interval import NORMAL_95
+from chalkreel.document.entities import SkinFace, Spot, Still
+from chalkreel.document.snapshot import Build
+
+# A mark's place is told from the two edges that are nearest, one across and one along; what is shorter than this (mm
+# of the replica) has no direction.
+LEAST_LENGTH_MM = 0.6
+# What the faces themselves are known to, 1 σ in mm of the miniature: their corners' own error and that they are flat.
+FACE_SIGMA_MM = 0.35
+
+
+def face_spot_rows(build: Build, faces: Faces, reel: ReelAnswer) -> tuple[SpotRow, ...]:
+    """Every mark on a solved still that is not squared up, and lands on a face with both its ends."""
+    solution = reel.solution
+    found = []
+    for spot in build.all(Spot):
+        still = build.get(Still, spot.still_id)
+        if solution is None or still is None or still.squared is not None or still.id not in solution.layout.views:
+            continue
+        clicks = np.array([(spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px)])
+        sigma = np.array([spot.a.sigma_px, spot.b.sigma_px])
+        a, b = landings(faces.skin, solution.camera(still.id), clicks, sigma)
+        if a is not None and b is not None and a.face == b.face:
+            found.append(_row(build, faces, spot, a, b))
+    return tuple(found)
+
+
+def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:
+    """Each face that has marks at the replica's true size, with its outline; distances are from its edges.
+
+    Raises
+    ------
+    RefusedError
+        No mark lies on a face.
+    """
+    rows = face_spot_rows(build, faces, reel)
+    if not rows:
+        raise RefusedError(
+            "No mark yet. On any still that is tied in press M and click a chip, hit or streak from end to end: it "
+            "lands on the face behind it."
+        )
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    sheets = []
+    for face in faces.skin.faces:
+        mine = [row for row in rows if row.face_key == face.key]
+        if mine:
+            sheets.append(_panel_sheet(build, face.key, panel_of(face).outline * factor, mine))
+    name = f"{build.info.name}, marks at 1:{build.chain.replica_ratio:.4g}"
+    return replace(in_rows(name, sheets), unit=build.info.unit)
+
+
+def face_name(build: Build, key: str) -> str:
+    """A face's name; its twin's with "other side"."""
+    outline = build.get(SkinFace, key.removesuffix(TWIN))
+    name = outline.name if outline is not None else ""
+    return f"{name}, other side" if key.endswith(TWIN) else name
+
+
+def _row(build: Build, faces: Faces, spot: Spot, a: Landing, b: Landing) -> SpotRow:
+    face = faces.skin.faces[a.face]
+    panel, factor = panel_of(face), build.chain.convert(1.0, "miniature", "replica")
+    ends = panel.flat(np.stack([a.place, b.place]))
+    (x, y), (dx, dy) = ends.mean(axis=0), ends[1] - ends[0]
+    sigma = math.hypot(FACE_SIGMA_MM, _worst(a.covariance, panel), _worst(b.covariance, panel)) / math.sqrt(2)
+    return SpotRow(
+        spot.id, spot.name, spot.still_id, float(x) * factor, float(y) * factor, math.hypot(dx, dy) * factor,
+        90.0 - (90.0 - math.degrees(math.atan2(dy, dx))) % 180.0, _from_edges(panel, float(x), float(y), factor),
+        NORMAL_95 * sigma * factor, face.key,
+    )  # fmt: skip
+
+
+def _worst(covariance: Array, panel: Panel) -> float:
+    axes = np.stack([panel.right, panel.up])
+    return float(np.sqrt(np.linalg.eigvalsh(axes @ covariance @ axes.T)[-1]))
+
+
+def _from_edges(panel: Panel, x: float, y: float, factor: float) -> tuple[tuple[str, float], ...]:
+    """The nearer edge across, then the nearer one up or down."""
+    gaps, names = panel.to_edges(x, y), panel.edge_names()
+    found = []
+    for pair in (("left", "right"), ("down", "up")):
+        near = [(gaps[words] * factor, names[words]) for words in pair if words in gaps]
+        if near:
+            gap, name = min(near)
+            found.append((f"the {name} edge", gap))
+    return tuple(found)
+
+
+def _panel_sheet(build: Build, key: str, outline: Array, rows: list[SpotRow]) -> Sheet:
+    paths = [Path(tuple((float(x), float(y)) for x, y in outline), "outline", closed=True)]
+    words, labels = [Words((0.0, -7.0), face_name(build, key), 3.0)], []
+    for number, row in enumerate(rows, start=1):
+        turn, half = math.radians(row.angle_deg), max(row.length_mm, LEAST_LENGTH_MM) / 2
+        dx, dy = half * math.cos(turn), half * math.sin(turn)
+        paths.append(Path(((row.x_mm - dx, row.y_mm - dy), (row.x_mm + dx, row.y_mm + dy)), "mask"))
+        labels.append(Words((row.x_mm + 0.8, row.y_mm + 0.8), str(number), 2.0))
+        words.append(Words((0.0, -7.0 - 4.0 * number), f"{number}. {spot_words(row, build.info.unit)}", 2.0))
+    return Sheet(face_name(build, key), tuple(paths), words=(*words, *placed(labels)))
