@@ -149,7 +149,7 @@ def test_marks_are_carried_to_the_model_in_millimetres(qtbot: QtBot, demo_window
     assert stage.sheet_page.sheet is not None and any("hit" in w.words for w in stage.sheet_page.sheet.words)
     session.choose_still("still-1")
     qtbot.waitUntil(lambda: stage.sheet_page.sheet is None)
-    assert "Square a plane up first" in stage.sheet_page.view.accessibleDescription()
+    assert "No mark yet" in stage.sheet_page.view.accessibleDescription()
 
 
 def test_the_three_views_show_the_sizes_chosen_for_them(qtbot: QtBot, demo_window: Window) -> None:
