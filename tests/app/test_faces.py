@@ -91,7 +91,7 @@ def test_ghosts_behind_a_face_are_dots_and_are_not_walked_to(qtbot: QtBot, demo_
 
 def painted(qtbot: QtBot, window: Window, side: str) -> None:
     window.measure.drawing.show_side(side)
-    qtbot.waitUntil(lambda: "seen by a still" in window.measure.drawing.words.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "% seen from" in window.measure.drawing.words.text(), timeout=60_000)
 
 
 def test_the_sides_are_painted_and_every_file_has_their_true_size(
@@ -128,7 +128,7 @@ def test_faces_are_named_chosen_and_removed_in_their_table(qtbot: QtBot, demo_wi
     demo_window.measure.switch.show_page("Drawing")
     painted(qtbot, demo_window, "port")
     row = drawing.table.rows_model.rows[0]
-    assert (row.name, row.corners) == ("hull side", "6 landmarks") and row.area == "165.9 cm²"
+    assert (row.name, row.corners) == ("hull side", "6") and row.area == "165.9 cm²"
     drawing.table.rows_model.setData(drawing.table.rows_model.index(0, 0), "topsides")
     assert session.build.get(SkinFace, "face-hull side").name == "topsides"
     drawing._remove(row)

@@ -28,6 +28,8 @@ Progress = Callable[[float], bool]
 # Beyond this many pixels a side the picture gets fewer dots.
 LONGEST_PX = 9_000
 PAPER = 255
+# Smaller gaps lie along edges, and are not worth telling.
+LEAST_GAP_MM2 = 5.0
 HATCH_MM, HATCH_SHARE, HATCH = 1.6, 0.35, (214, 92, 78)
 
 
@@ -36,7 +38,8 @@ class View:
     """A view as a sheet in mm of the replica; `share` of its faces is seen by a still.
 
     `gaps` are the faces of which a part is seen by none, by name, with that part's area in mm² of the replica; the
-    largest first. `stills` are the numbers of those that it was made from.
+    largest first. `stills` are the numbers of those that it was made from. A `leaning` one lies as the cameras were
+    held, since nothing says which way is level.
     """
 
     name: str
@@ -45,6 +48,7 @@ class View:
     gaps: tuple[tuple[str, float], ...]
     stills: tuple[int, ...]
     dots_per_inch: float
+    leaning: bool
 
 
 def orthographic_view(
@@ -73,7 +77,7 @@ def orthographic_view(
     used = [stills[int(k)].number for k in np.unique(found.still) if k >= 0]
     return View(
         name, _sheet(title, found, shown_sides(faces.skin, frame), px_mm, build), found.share_seen,
-        _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm,
+        _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm, leaning=reel.leaning,
     )  # fmt: skip
 
 
@@ -128,6 +132,6 @@ def _gaps(build: Build, faces: Faces, found: Orthographic, px_mm: float) -> tupl
     for number, count in enumerate(counts):
         key = faces.skin.faces[number].key
         outline = build.get(SkinFace, key.removesuffix(TWIN))
-        if count * px_mm**2 >= 1.0 and outline is not None:
+        if count * px_mm**2 >= LEAST_GAP_MM2 and outline is not None:
             rows.append((outline.name + (", other side" if key.endswith(TWIN) else ""), float(count * px_mm**2)))
     return tuple(sorted(rows, key=lambda row: -row[1]))

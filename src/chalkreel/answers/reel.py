@@ -12,7 +12,7 @@ from typing import Literal
 from chalkreel.answers.scene_of import quantity_of, scene_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.advice import Advice, advise
-from chalkreel.core.measure.axis import Axis
+from chalkreel.core.measure.axis import AXES, Axis
 from chalkreel.core.measure.faults.fault import Fault, repaired
 from chalkreel.core.measure.faults.find import find_faults
 from chalkreel.core.measure.faults.marks import residuals_px
@@ -119,6 +119,11 @@ class ReelAnswer:
     start: Start | None = None
     _ghosts: dict[str, tuple[Ghost, ...]] = field(default_factory=dict, repr=False)
     _lines: dict[str, dict[str, Line]] = field(default_factory=dict, repr=False)
+
+    @property
+    def leaning(self) -> bool:
+        """Whether nothing says how the subject's length and height lie: it lies as the cameras were held."""
+        return self.spread is not None and any(f"turn {axis}" in self.spread.loose for axis in AXES)
 
     def ghosts_on(self, view: str) -> tuple[Ghost, ...]:
         """Landmarks that are not marked on a view yet, where they must be."""

@@ -130,8 +130,8 @@ class MarkingDesk(QWidget):
         self.context.refresh(self.session.build, self.session.still)
 
     def set_room(self, room: Room) -> None:
-        """Where one row must hold all tools, they go without their keys, and the second still without its button."""
-        self.two.setVisible(room != "close")
+        """Where one row must hold all tools, the second still goes without its button, and then they without keys."""
+        self.two.setVisible(room == "wide")
         for kind, key in KEYS:
             self.tools[kind].setText(kind.name if room == "close" else f"{kind.name} {key}")
 

@@ -145,9 +145,9 @@ class DrawingPage(QWidget):
         return (
             Column("face", lambda r: r.name, lambda r, text: faces.rename(session, face(r), text), stretch=True),
             Column("area on the replica", lambda r: r.area, right=True),
-            Column("corners", lambda r: r.corners),
-            Column("flatness", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
-            Column("other side too", lambda r: "yes" if r.twin else "no",
+            Column("corners", lambda r: r.corners, right=True),
+            Column("flat", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
+            Column("twin", lambda r: "yes" if r.twin else "no",
                    lambda r, text: session.edit(f"twin of {r.name}", face(r), twin=text == "yes"), tick=True),
             Column("template", lambda r: "yes" if r.template else "no",
                    lambda r, text: session.edit(f"template of {r.name}", face(r), template=text == "yes"), tick=True),

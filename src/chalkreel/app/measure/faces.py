@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import plural
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
 from chalkreel.document.entities import SkinFace
 from chalkreel.document.snapshot import Build
@@ -51,11 +50,14 @@ def area_words(mm2: float, unit: LengthUnit) -> str:
 def view_words(view: View) -> str:
     """How much of a view is seen, from which stills, and what is not."""
     unit = view.sheet.unit
-    made = f"from {still_list(view.stills)}, {view.dots_per_inch:.0f} dots an inch" if view.stills else ""
-    seen = f"{100 * view.share:.0f} % of it is seen by a still"
+    made = f"from {still_list(view.stills)} at {view.dots_per_inch:.0f} dots an inch" if view.stills else ""
+    seen = f"{100 * view.share:.0f} % seen"
     gaps = ", ".join(f"{name} {area_words(mm2, unit)}" for name, mm2 in view.gaps[:MOST_GAPS])
     more = f" and {len(view.gaps) - MOST_GAPS} more" if len(view.gaps) > MOST_GAPS else ""
-    return "; ".join(filter(None, (seen, made, f"hatched, seen by none: {gaps}{more}" if gaps else "")))
+    level = "△ nothing says which way is level: mark an edge along the length (E)" if view.leaning else ""
+    return "; ".join(
+        filter(None, (level, f"{seen} {made}".strip(), f"hatched, seen by none: {gaps}{more}" if gaps else ""))
+    )
 
 
 def rename(session: Session, face: SkinFace, text: str) -> None:
@@ -72,14 +74,14 @@ def rename(session: Session, face: SkinFace, text: str) -> None:
 
 
 def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
-    corners = plural(len(face.landmark_ids), "landmark")
+    corners = str(len(face.landmark_ids))
     if known is None or known.problem:
         return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template)
     to_replica = build.chain.convert(1.0, "miniature", "replica")
     off = format_length(known.off_mm * to_replica, build.info.unit)
-    flatness = f"corners within {off} of one plane" if known.off_mm > FLAT_MM else "flat"
+    flatness = f"within {off}" if known.off_mm > FLAT_MM else "flat"
     if known.twisted:
-        flatness = f"twisted: corners {off} off one plane. Split it, or mark them again"
+        flatness = f"twisted by {off}: split it, or mark it again"
     area = area_words(known.area_mm2 * to_replica**2, build.info.unit)
     state = "warn" if known.twisted else "good"
     return Row(face.id, face.name, area, corners, flatness, state, face.twin, face.template)

@@ -47,7 +47,7 @@ class MeasureStage(Stage):
     name: StageName = "Measure"
     prompt = (
         "L: landmark. S: size, R: ruler between landmarks. G walks the ghosts, Enter accepts one. "
-        "Drag a mark to move it. Wheel zooms, 0 fits."
+        "Drag a mark to move it. Wheel zooms, 0 fits. 2: two stills."
     )
 
     def __init__(self, session: Session, images: Images) -> None:

@@ -11,6 +11,8 @@ from chalkreel.core.faces.face import Face
 
 # A face that leans less than this (cosine of its normal with the vertical) stands upright.
 UPRIGHT = 0.8
+# Cosine of how far the longest side may lean.
+NEARLY = 0.866
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,16 +48,33 @@ class Panel:
 
 
 def panel_of(face: Face) -> Panel:
-    """The panel of a face as seen from outside, upright; one that lies flat with the bow to the left."""
+    """The panel of a face as seen from outside, upright; one that lies flat with the bow to the left.
+
+    Its longest side is level, or plumb, where it is nearly so: modellers measure along edges, and what is level in the
+    world may hardly be known.
+    """
     upright = abs(face.normal[2]) < UPRIGHT
     up = np.array([0.0, 0.0, 1.0]) if upright else np.array([0.0, -np.sign(face.normal[2]), 0.0])
     up = up - (up @ face.normal) * face.normal
     up = up / np.linalg.norm(up)
+    up = _along_longest(face, up, np.cross(up, face.normal))
     right = np.cross(up, face.normal)
     x, y = face.corners @ right, face.corners @ up
     middle = face.corners.mean(axis=0)
     corner = middle + (x.min() - middle @ right) * right + (y.min() - middle @ up) * up
     return Panel(right, up, corner, np.stack([x - x.min(), y - y.min()], axis=1))
+
+
+def _along_longest(face: Face, up: Array, right: Array) -> Array:
+    """The upward direction turned so that the face's longest side is level or plumb, where it is within 30° of it."""
+    sides = np.roll(face.corners, -1, axis=0) - face.corners
+    side = sides[int(np.argmax(np.linalg.norm(sides, axis=1)))]
+    side = side / np.linalg.norm(side)
+    if abs(side @ right) > NEARLY:
+        return np.asarray(np.cross(face.normal, side * np.sign(side @ right)))
+    if abs(side @ up) > NEARLY:
+        return np.asarray(side * np.sign(side @ up))
+    return up
 
 
 def _crossings(outline: Array, along: int, at: float) -> Array:
