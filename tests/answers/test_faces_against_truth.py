@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.face_marks import face_spot_rows
 from chalkreel.answers.faces import solved_faces
 from chalkreel.answers.orthographic import View, orthographic_view
+from chalkreel.answers.pose import pose_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.panel import panel_of
 from chalkreel.core.measure.marks import Mark
@@ -158,6 +160,21 @@ def test_no_face_and_no_still_are_refused_with_a_sentence(demo_file, demo_answer
     other = with_entities(build, replace(build.info, version_id="version-none"))
     with pytest.raises(RefusedError, match="No still of this version"):
         orthographic_view(other, demo_answers.faces, reel, Gallery(lambda _: b""), "port", 100.0, lambda _: True)
+
+
+def test_a_camera_is_told_where_to_stand_for_a_stills_view(demo_answers: Answers) -> None:
+    build, reel = demo_answers.build, demo_answers.sizes.reel
+    told = {still.id: pose_words(build, reel, still) for still in build.all(Still)}
+    # The second still was taken from (980, 1260, 560), 31 degrees wide; the subject's middle lies near (-5, 0, 130).
+    distance = np.linalg.norm(np.array([985.0, 1260.0, 430.0])) / 2
+    found = re.search(
+        r"stand (\d+) mm .*, (\d+) mm above it, (\d+)° off the bow to port, .* (\d+) mm \(", told["still-2"]
+    )
+    assert found is not None
+    assert [float(v) for v in found.groups()] == pytest.approx(
+        [distance, 215, np.degrees(np.arctan2(1260, 985)), 18 / np.tan(np.radians(15.5))], rel=0.06
+    )
+    assert "straight above" in told["still-3"] and "lens" not in told["still-8"] and told["still-10"] == ""
 
 
 def test_marks_clicked_on_three_quarter_stills_lie_within_their_stated_doubt(demo_answers: Answers) -> None:

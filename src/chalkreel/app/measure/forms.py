@@ -7,6 +7,7 @@ from typing import TypeVar
 
 from PySide6.QtWidgets import QPushButton
 
+from chalkreel.answers.pose import pose_words
 from chalkreel.answers.wording import name_of
 from chalkreel.app.measure import model
 from chalkreel.app.measure.pending import LINKS
@@ -356,6 +357,11 @@ def still_form(session: Session) -> Form:
         mm = session.build.info.space_mm
         return format_length(mm, session.build.info.unit) if mm else ""
 
+    def pose() -> str:
+        sizes = session.answers.sizes if session.answers else None
+        return pose_words(session.build, sizes.reel, session.still) if sizes and session.still else ""
+
+    form.heading(pose)
     form.text(
         "Square on within ± °", lambda: f"{2 * session.still.tilt_sigma_deg:g}" if session.still else "", put_tilt
     )
