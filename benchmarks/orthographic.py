@@ -43,8 +43,8 @@ def main() -> None:
         begun = time.perf_counter()
         found = orthographic(skin, stills, frame)
         took = time.perf_counter() - begun
-        print(f"{len(chosen)} stills, {frame.size_px[0]} × {frame.size_px[1]}: {took:.1f} s, {found.share_seen:.0%} seen, "
-              f"{megabytes() - before:.0f} MB more")  # fmt: skip
+        size, more = " × ".join(map(str, frame.size_px)), megabytes() - before
+        print(f"{len(chosen)} stills, {size}: {took:.1f} s, {found.share_seen:.0%} seen, {more:.0f} MB more")
 
 
 if __name__ == "__main__":
