@@ -134,6 +134,13 @@ def test_faces_are_named_chosen_and_removed_in_their_table(qtbot: QtBot, demo_wi
     drawing._remove(row)
     settle(qtbot, session)
     assert session.build.get(SkinFace, "face-hull side") is None
+    # Another scale is another drawing.
+    before = drawing._painted["port"][1].sheet.bounds()[2]
+    session.edit("replica", session.build.info, replica_mm=session.build.info.replica_mm / 2)
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: drawing._painted["port"][1].sheet.bounds()[2] < 0.6 * before, timeout=60_000)
+    session.undo()
+    settle(qtbot, session)
     # Without its side the picture shows what lies behind, or a gap; and undo paints it again.
     painted(qtbot, demo_window, "port")
     session.undo()

@@ -23,7 +23,7 @@ from chalkreel.document.gallery import Gallery
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.store import Store
 from chalkreel.edits.describing import placed, put_in_new_version, toggled
-from chalkreel.edits.replacing import replaced
+from chalkreel.edits.replacing import copy_of, replaced
 from chalkreel.edits.squaring import put_on_reel, square_up
 
 
@@ -82,7 +82,7 @@ def test_a_better_copy_takes_all_marks_along_to_where_they_were(store: Store) ->
     old = picture_of(store, still)
     # Twice as fine, and cut at the left and above.
     fine = cv2.resize(old.display(), None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)[40:, 60:]
-    edits = replaced(build, still, old, decode(png(fine)), "b" * 64)
+    edits = replaced(build, still, copy_of(old, decode(png(fine)), "b" * 64))
     new = edits["still-1"]
     assert (new.width_px, new.height_px, new.cropped) == (fine.shape[1], fine.shape[0], True)
     assert new.pixel_aspect == pytest.approx(still.pixel_aspect, rel=1e-3)
@@ -96,14 +96,14 @@ def test_a_better_copy_takes_all_marks_along_to_where_they_were(store: Store) ->
         assert edits[patch.id].x_px == pytest.approx(2 * patch.x_px - 60, abs=0.5)
         assert edits[patch.id].width_px == pytest.approx(2 * patch.width_px, rel=0.02)
     with pytest.raises(RefusedError, match="not the same picture"):
-        replaced(build, still, old, picture_of(store, still_of(store, "still-3")), "c" * 64)
+        copy_of(old, picture_of(store, still_of(store, "still-3")), "c" * 64)
 
 
 def test_a_squeezed_copy_has_other_pixels_and_the_same_shape(store: Store) -> None:
     still = still_of(store, "still-2")
     old = picture_of(store, still)
     smaller = cv2.resize(old.display(), (old.width * 3 // 4, old.height), interpolation=cv2.INTER_AREA)
-    new = replaced(store.build, still, old, decode(png(smaller)), "b" * 64)["still-2"]
+    new = replaced(store.build, still, copy_of(old, decode(png(smaller)), "b" * 64))["still-2"]
     assert new.pixel_aspect == pytest.approx(still.pixel_aspect * 4 / 3, rel=2e-3) and not new.cropped
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import msgspec
 
 from chalkreel.core.media.aspect import LARGEST_ASPECT, SMALLEST_ASPECT
 from chalkreel.core.media.picture import Picture
-from chalkreel.core.media.register import registered
+from chalkreel.core.media.register import PixelMap, registered
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Still
 from chalkreel.document.snapshot import Build
@@ -18,22 +19,37 @@ from chalkreel.edits.moving import marks_moved
 SAME_MIDDLE = 0.004
 
 
-def replaced(build: Build, still: Still, old: Picture, new: Picture, blob: str) -> Edits:
-    """The still with another copy of its picture; both as they are shown, turned where the still is flopped.
+@dataclass(frozen=True)
+class Copy:
+    """Another copy of a picture: its digest and size, and where the points of the first one lie on it."""
+
+    blob: str
+    width_px: int
+    height_px: int
+    move: PixelMap
+
+
+def copy_of(old: Picture, new: Picture, blob: str) -> Copy:
+    """Compare two pictures as they are shown, turned where the still is flopped.
 
     Raises
     ------
     RefusedError
-        It is not the same picture.
+        They are not the same picture.
     """
-    move = registered(old, new)
+    return Copy(blob, new.width, new.height, registered(old, new))
+
+
+def replaced(build: Build, still: Still, new: Copy) -> Edits:
+    """The still with another copy of its picture, and all that is marked on it now."""
+    move = new.move
     across, down = move.scales
     aspect = min(max(still.pixel_aspect * down / across, SMALLEST_ASPECT), LARGEST_ASPECT)
     x, y = move(still.width_px / 2, still.height_px / 2)
-    off = math.hypot(x - new.width / 2, y - new.height / 2) / new.width
+    off = math.hypot(x - new.width_px / 2, y - new.height_px / 2) / new.width_px
     edits = marks_moved(build, still.id, move, math.sqrt(across * down))
     edits[still.id] = msgspec.structs.replace(
-        still, blob=blob, width_px=new.width, height_px=new.height, pixel_aspect=aspect,
+        still, blob=new.blob, width_px=new.width_px, height_px=new.height_px, pixel_aspect=aspect,
         cropped=still.cropped or off > SAME_MIDDLE,
     )  # fmt: skip
     return edits

@@ -47,7 +47,7 @@ from chalkreel.edits.removing import removal
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
-    from chalkreel.document.changes import Edits
+    from chalkreel.edits.replacing import Copy
 
 KNOWN = ("*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf "
          "*.rw2 *.pef *.srw *.pdf")  # fmt: skip
@@ -153,7 +153,7 @@ class GatherStage(Stage):
 
         def work(_: Progress) -> Iterator[object]:
             from chalkreel.core.media.decode import decode
-            from chalkreel.edits.replacing import replaced
+            from chalkreel.edits.replacing import copy_of
 
             with told_of(path.name):
                 data = read_file(path)
@@ -161,9 +161,16 @@ class GatherStage(Stage):
                 old = session.gallery.picture(picture_name(still))
                 shown = new.turned() if still.flopped else new
                 blob = session.store.keep(data)
-                yield replaced(session.build, still, old, shown, blob)
+                yield copy_of(old, shown, blob)
 
-        session.run(work, lambda edits: session.commit(f"better copy of still {still.number}", cast("Edits", edits)))
+        session.run(work, lambda copy: self._take_copy(still.id, cast("Copy", copy)))
+
+    def _take_copy(self, still_id: str, copy: Copy) -> None:
+        from chalkreel.edits.replacing import replaced
+
+        still = self.session.build.get(Still, still_id)
+        if still is not None:
+            self.session.commit(f"better copy of still {still.number}", replaced(self.session.build, still, copy))
 
     def add_image(self, image: QImage) -> None:
         """Add a pasted picture."""

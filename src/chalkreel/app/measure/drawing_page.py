@@ -50,6 +50,7 @@ class DrawingPage(QWidget):
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
         self._painted: dict[str, tuple[object, View]] = {}
         self._painting: Job | None = None
+        self._asked: tuple[str, object] | None = None
         self._lay_out()
         self.table.clicked.connect(lambda _: self._row_chosen())
 
@@ -64,11 +65,11 @@ class DrawingPage(QWidget):
         if not answers.faces.skin.faces:
             self._say(NO_FACE)
             return
-        kept = self._painted.get(self.side)
-        if kept is not None and kept[0] is answers.faces:
+        kept, key = self._painted.get(self.side), faces.view_key(answers)
+        if kept is not None and kept[0] == key:
             self._show(kept[1])
-        elif not session.stale:
-            self._paint()
+        elif not session.stale and self._asked != (self.side, key):
+            self._paint(key)
 
     def show_side(self, side: str) -> None:
         """Another view."""
@@ -91,8 +92,9 @@ class DrawingPage(QWidget):
         """Write the view to a path."""
         self.exports.write_sheet(self._painted[self.side][1].sheet, path)
 
-    def _paint(self) -> None:
+    def _paint(self, key: object) -> None:
         session, side = self._session, self.side
+        self._asked = (side, key)
         answers = session.answers
         assert answers is not None and answers.sizes is not None
         build, skin, reel = answers.build, answers.faces, answers.sizes.reel
@@ -102,18 +104,23 @@ class DrawingPage(QWidget):
         def work(progress: Progress) -> Iterator[object]:
             from chalkreel.answers.orthographic import orthographic_view
 
-            yield skin, orthographic_view(build, skin, reel, session.gallery, side, DOTS, progress)
+            yield key, orthographic_view(build, skin, reel, session.gallery, side, DOTS, progress)
 
         self._say("Painting from the stills…")
-        self._painting = session.run(work, self._take, session.background)
-        self._painting.refused.connect(self._say)
+        self._painting = job = session.run(work, self._take, session.background)
+        job.refused.connect(self._say)
+        job.ended.connect(lambda: self._end(job))
 
     def _take(self, found: object) -> None:
-        skin, view = cast("tuple[object, View]", found)
-        self._painted[view.name] = (skin, view)
-        self._painting = None
+        key, view = cast("tuple[object, View]", found)
+        self._painted[view.name] = (key, view)
         if view.name == self.side:
             self._show(view)
+
+    def _end(self, job: Job) -> None:
+        """Whatever became of it, it may be asked for again: Stop leaves a page that is painted when next looked at."""
+        if self._painting is job:
+            self._painting, self._asked = None, None
 
     def _show(self, view: View) -> None:
         self.view.show_sheet(view.sheet)

@@ -9,7 +9,8 @@ from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
-from chalkreel.document.entities import SkinFace
+from chalkreel.document.entities import SkinFace, Still
+from chalkreel.document.gallery import picture_name
 from chalkreel.document.snapshot import Build
 
 if TYPE_CHECKING:
@@ -40,6 +41,13 @@ def face_rows(build: Build, answers: Answers | None) -> tuple[Row, ...]:
     """All faces, as far as they are known."""
     known = {row.id: row for row in answers.faces.rows} if answers is not None else {}
     return tuple(_row(build, face, known.get(face.id)) for face in build.all(SkinFace))
+
+
+def view_key(answers: Answers) -> object:
+    """All that the picture of a view depends on: the same again need not be painted again."""
+    info = answers.build.info
+    stills = tuple((s.id, picture_name(s), s.version_id, s.still_kind) for s in answers.build.all(Still))
+    return answers.faces, answers.build.chain, info.version_id, info.name, info.unit, stills
 
 
 def area_words(mm2: float, unit: LengthUnit) -> str:
