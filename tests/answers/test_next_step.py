@@ -24,6 +24,7 @@ from chalkreel.document.entities import (
     Landmark,
     LandmarkMark,
     LogEntry,
+    SkinFace,
     Still,
 )
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
@@ -106,3 +107,12 @@ def test_the_finished_demo_is_not_told_to_begin(demo_answers: Answers) -> None:
     for stage in STAGES:
         found = next_step(demo_answers.build, demo_answers, stage)
         assert found is None or not found.button or found.doing == "put right", (stage, found)
+
+
+def test_a_solved_reel_without_faces_is_asked_for_one(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    places = {i: n for n, i in enumerate(build.entities)}
+    without = build.edited({face.id: None for face in build.all(SkinFace)}, build.revision + 1, places)
+    step = next_step(without, demo_answers, "Measure")
+    assert step is not None and (step.doing, step.button) == ("face", "Make a face")
+    assert next_step(build, demo_answers, "Measure") is None

@@ -19,6 +19,7 @@ from chalkreel.document.entities import (
     LandmarkMark,
     LogEntry,
     RulerMark,
+    SkinFace,
     Still,
 )
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
@@ -28,11 +29,13 @@ if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
 
 Doing = Literal[
-    "", "add stills", "describe", "add part", "landmark", "ruler", "size", "repair", "add feature", "add lamp",
+    "", "add stills", "describe", "add part", "landmark", "ruler", "size", "face", "repair", "add feature", "add lamp",
     "patch", "neutral", "shelf", "add zone", "add evening", "put right", "write",
 ]  # fmt: skip
 # Landmarks that a still needs to be tied to the others.
 FEWEST_MARKS: Final = 4
+# With fewer placed landmarks there is hardly a side to draw.
+FEWEST_FOR_SKIN: Final = 8
 
 
 @dataclass(frozen=True)
@@ -89,7 +92,7 @@ def _measure(build: Build, answers: Answers | None) -> NextStep | None:
                         "Mark a known length", first.id)  # fmt: skip
     if not build.all(Dimension):
         return NextStep("Click the two ends of the first size you want.", "size", "Take a size", first.id)
-    return _fault(answers)
+    return _fault(answers) or _skin(build, answers, first.id)
 
 
 def _fault(answers: Answers | None) -> NextStep | None:
@@ -98,6 +101,14 @@ def _fault(answers: Answers | None) -> NextStep | None:
     count = len(answers.sizes.reel.faults)
     return NextStep("One mark or belief does not fit the others: look at it first." if count == 1 else
                     f"{count} marks or beliefs do not fit the others: look at the first.")  # fmt: skip
+
+
+def _skin(build: Build, answers: Answers | None, still_id: str) -> NextStep | None:
+    solution = answers.sizes.reel.solution if answers is not None and answers.sizes is not None else None
+    if solution is None or build.all(SkinFace) or len(solution.layout.blocks) < FEWEST_FOR_SKIN:
+        return None
+    words = "Join landmarks to faces: each side is then drawn without perspective, and what lies behind is hidden."
+    return NextStep(words, "face", "Make a face", still_id)
 
 
 def _convert(build: Build, _: Answers | None) -> NextStep | None:

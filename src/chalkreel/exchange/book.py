@@ -27,6 +27,7 @@ from reportlab.platypus.tableofcontents import TableOfContents
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.drawing import three_view
+from chalkreel.answers.face_marks import face_map
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.log import in_time
 from chalkreel.answers.sizes import Sizes
@@ -164,7 +165,7 @@ class _Book:
         if sizes is None:
             return []
         found: list[Flowable] = []
-        for title, drawn in (("Three views", three_view), ("Templates", _templates)):
+        for title, drawn in (("Three views", three_view), ("Templates", _templates), ("Marks on faces", _marks)):
             try:
                 sheet = drawn(self.build, sizes, self.answers.faces)
             except RefusedError:
@@ -299,6 +300,10 @@ class _Book:
 
 def _templates(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
     return templates(build, sizes, faces)[0]
+
+
+def _marks(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
+    return face_map(build, faces, sizes.reel)
 
 
 def _safe(words: str) -> str:

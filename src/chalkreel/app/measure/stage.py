@@ -27,7 +27,7 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.app.stills.tools import RULER, SIZE, ToolKind
+from chalkreel.app.stills.tools import FACE, RULER, SIZE, ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Reading
@@ -180,7 +180,7 @@ class MeasureStage(Stage):
             self.switch.show_page("Stills")
             self.desk.mark_next(landmark.name if landmark is not None else "")
         else:
-            self.use(RULER if step.doing == "ruler" else SIZE)
+            self.use({"ruler": RULER, "face": FACE}.get(step.doing, SIZE))
 
     def next_ghost(self) -> None:
         """Walk to the next landmark that is expected on this still."""
