@@ -110,6 +110,10 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     qtbot.waitUntil(lambda: "% seen from" in stage.drawing.words.text(), timeout=60_000)
     # Pairs alone do not say what is level, and the page says so until an edge does.
     assert "which way is level" in stage.drawing.words.text()
+    stage.switch.show_page("Three views")
+    assert stage.sheet_page.sheet is not None
+    assert any("which way is level" in words.words for words in stage.sheet_page.sheet.words)
+    stage.switch.show_page("Drawing")
     with qtbot.waitSignal(session.prompted, timeout=30_000):
         stage.drawing.save(tmp_path / "port.pdf")
     assert len(PdfReader(tmp_path / "port.pdf").pages) == 2

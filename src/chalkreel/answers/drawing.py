@@ -9,7 +9,7 @@ import numpy as np
 
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
-from chalkreel.core.draft.sheet import Sheet
+from chalkreel.core.draft.sheet import Sheet, Words
 from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.frame import frame_of
@@ -54,7 +54,12 @@ def three_view(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
     joined = {i for pair in lines.values() for i in pair} | _on_faces(build)
     loose = tuple(place for key, place in places.items() if key not in joined)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
-    return replace(three_views(name, edges, _circles(sizes, factor), loose, drawn), unit=unit)
+    sheet = replace(three_views(name, edges, _circles(sizes, factor), loose, drawn), unit=unit)
+    if sizes.reel.leaning:
+        x0, y0, _, _ = sheet.bounds()
+        said = Words((x0, y0 - 8.0), "Nothing says which way is level: mark an edge along the length.", 3.5)
+        sheet = replace(sheet, words=(*sheet.words, said))
+    return sheet
 
 
 def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
