@@ -32,12 +32,18 @@ def pose_words(build: Build, reel: ReelAnswer | None, still: Still) -> str:
         return ""
     camera, middle = solution.camera(still.id), np.median(solution.points, axis=0)
     away = (camera.position - middle) * build.chain.convert(1.0, "miniature", "replica")
-    lens = camera.focal_px / (still.width_px * still.pixel_aspect) * FILM_WIDTH_MM
-    told = "" if still.cropped else f", with a lens of {lens:.0f} mm (picture 36 mm wide)"
+    told = "" if still.cropped else _lens(camera.focal_px / (still.width_px * still.pixel_aspect), build.info.unit)
     distance = rough_length(float(np.linalg.norm(away)), build.info.unit)
     return (
         f"To photograph the replica like this, stand {distance} from its middle, {_where(away, build.info.unit)}{told}."
     )
+
+
+def _lens(focal_widths: float, unit: LengthUnit) -> str:
+    """A focal length in widths of the picture, as photographers have it; by its angle where no millimetre is wanted."""
+    if unit == "mm":
+        return f", with a lens of {focal_widths * FILM_WIDTH_MM:.0f} mm (picture 36 mm wide)"
+    return f", with a lens that sees {2 * math.degrees(math.atan(0.5 / focal_widths)):.0f}° across"
 
 
 def _where(away: Array, unit: LengthUnit) -> str:
