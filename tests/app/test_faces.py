@@ -13,6 +13,7 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.measure import landmarks
@@ -220,3 +221,22 @@ def test_a_chip_is_marked_on_an_ordinary_still_and_mapped_on_its_face(
     session.undo()
     settle(qtbot, session)
     assert "No mark yet" in sheets.view._hint
+
+
+def test_a_flat_becomes_a_face_of_its_outermost_landmarks(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    at_the_desk(qtbot, demo_window, "still-1")
+    session.select("flat-side")
+    demo_window.measure.forms.show()
+    button = next(b for b in demo_window.measure.forms.flat.findChildren(QPushButton) if b.text() == "Make it a face")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    made = session.build.all(SkinFace)[-1]
+    # The fin's aft corner and top, and three of the band's: the others lie within them.
+    names = {i.removeprefix("landmark-") for i in made.landmark_ids}
+    assert made.name == "port side" and {"fin root, aft", "fin top, aft", "fin top, forward"} <= names
+    assert {"band foot at aft joint", "band foot at forward joint"} <= names
+    assert "band top at second joint" not in names
+    settle(qtbot, session)
+    row = next(r for r in session.answers.faces.rows if r.id == made.id)
+    assert not row.problem and session.selection == made.id
+    settle(qtbot, session)

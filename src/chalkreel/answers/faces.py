@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+from shapely import MultiPoint, Polygon
 
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.faces.face import Face, face_of, mirrored
+from chalkreel.core.faces.face import LEAST_CORNERS, Face, face_of, mirrored
 from chalkreel.core.faces.landing import landings
 from chalkreel.core.faces.skin import Skin
 from chalkreel.core.measure.marks import Mark
@@ -89,6 +90,28 @@ def check_corners(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> None:
     if solution is not None and all(i in solution.layout.blocks for i in landmark_ids):
         corners = np.array([solution.point(i) for i in landmark_ids])
         face_of("", corners, 2 * corners.mean(axis=0))
+
+
+def round_the_middle(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> tuple[str, ...]:
+    """Landmarks of a flat in order round it; those inside the outermost ones are left out.
+
+    Raises
+    ------
+    RefusedError
+        Fewer than three are solved, or they lie on one line.
+    """
+    solution = reel.solution
+    known = [i for i in landmark_ids if solution is not None and i in solution.layout.blocks]
+    if solution is None or len(known) < LEAST_CORNERS:
+        raise RefusedError("Fewer than three of its landmarks are placed: mark them on another still.")
+    points = np.array([solution.point(i) for i in known])
+    middle = points.mean(axis=0)
+    right, up = np.linalg.svd(points - middle)[2][:2]
+    hull = MultiPoint([(float(p @ right), float(p @ up)) for p in points - middle]).convex_hull
+    if not isinstance(hull, Polygon):
+        raise RefusedError("These landmarks lie on one line: a face needs one more beside it.")
+    at = {(float(p @ right), float(p @ up)): i for p, i in zip(points - middle, known, strict=True)}
+    return tuple(at[corner] for corner in list(hull.exterior.coords)[:-1])
 
 
 def check_on_face(faces: Faces, reel: ReelAnswer, view: str, marks: tuple[Mark, Mark]) -> None:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from chalkreel.answers.faces import round_the_middle
 from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
-from chalkreel.document.entities import SkinFace, Still
+from chalkreel.document.entities import FlatSet, SkinFace, Still
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.marking import mark_face
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
@@ -66,6 +68,22 @@ def view_words(view: View) -> str:
     return "; ".join(
         filter(None, (level, f"{seen} {made}".strip(), f"hatched, seen by none: {gaps}{more}" if gaps else ""))
     )
+
+
+def made_of_flat(session: Session, flat: FlatSet) -> None:
+    """Make a face of the outermost landmarks of a flat.
+
+    Raises
+    ------
+    RefusedError
+        There are no answers yet, or it makes no face.
+    """
+    answers = session.answers
+    if answers is None or answers.sizes is None:
+        raise RefusedError("Sizes are still being computed. Try again in a moment.")
+    made = mark_face(session.build, flat.name, round_the_middle(answers.sizes.reel, flat.landmark_ids))
+    if session.commit(f"face {flat.name}", made.edits):
+        session.select(made.entity_id)
 
 
 def rename(session: Session, face: SkinFace, text: str) -> None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QPushButton
 
 from chalkreel.answers.pose import pose_words
 from chalkreel.answers.wording import name_of
-from chalkreel.app.measure import model
+from chalkreel.app.measure import faces, model
 from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
@@ -253,6 +253,9 @@ class ChosenForms:
             lambda: self._chosen(FlatSet).across or "",
             lambda key: session.edit("direction of a flat", self._chosen(FlatSet), across=key or None),
         )
+        button = QPushButton("Make it a face")
+        button.clicked.connect(lambda: attempt(session, lambda: faces.made_of_flat(session, self._chosen(FlatSet))))
+        form.layout().addRow("", button)  # type: ignore[union-attr]
         for words, blend in (("Square it up", False), ("… from several stills", True)):
             self._square_button(form, words, blend)
         return form
