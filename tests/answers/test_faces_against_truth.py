@@ -15,7 +15,7 @@ from tools.tender.cameras import SHOTS, project
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.face_marks import face_spot_rows
 from chalkreel.answers.faces import solved_faces
-from chalkreel.answers.orthographic import View, orthographic_view
+from chalkreel.answers.orthographic import DrawnView, orthographic_view
 from chalkreel.answers.pose import pose_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.panel import panel_of
@@ -36,7 +36,7 @@ def views(demo_file, demo_answers: Answers):
     store = Store.open(demo_file)
     gallery, made = Gallery(store.blob), {}
 
-    def of(name: str) -> View:
+    def of(name: str) -> DrawnView:
         if name not in made:
             reel = demo_answers.sizes.reel
             made[name] = orthographic_view(
@@ -88,7 +88,7 @@ def test_what_is_seen_is_not_called_hidden_and_most_that_is_hidden_is(demo_answe
     assert seen_but_hidden <= 1 and behind > 250 and found / behind > 0.8
 
 
-def picture(view: View) -> np.ndarray:
+def picture(view: DrawnView) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(view.sheet.plate.png)).convert("RGB")).astype(float)
 
 

@@ -16,6 +16,7 @@ from chalkreel.answers.alike import alike_stills
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
+from chalkreel.answers.drawing import prepare_lines
 from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.lighting import Lighting, lighting
 from chalkreel.answers.memo import Memo
@@ -140,6 +141,7 @@ class Answerer:
         inputs = sequence_inputs(build, converted, answers.colours, hour)
         answers = replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
         yield answers
+        prepare_lines(build, found_sizes, answers.faces)
         # Last of all: it may have to decode every still.
         yield replace(answers, alike=alike_stills(build, self._gallery, progress))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from dataclasses import replace
 
@@ -79,8 +80,22 @@ def _on_faces(build: Build) -> set[str]:
     return corners | {_twin(build, i) for face in build.all(SkinFace) if face.twin for i in face.landmark_ids}
 
 
+def prepare_lines(build: Build, sizes: Sizes, faces: Faces) -> None:
+    """Find what faces hide of the three views before anybody looks: it takes longer than a window may stand still."""
+    with contextlib.suppress(RefusedError):
+        three_view(build, sizes, faces)
+
+
 def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
-    """What each view shows of lines in mm of the replica and of the faces' own sides."""
+    """What each view shows of lines in mm of the replica and of the faces' own sides; kept with the faces."""
+    key = (tuple(ends), factor)
+    if key not in faces.shown:
+        faces.shown.clear()
+        faces.shown[key] = _found(ends, faces, factor)
+    return faces.shown[key]
+
+
+def _found(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
     sides = np.array(sides_of(faces.skin)).reshape(-1, 2, 3)
     lines = np.concatenate([np.array(ends).reshape(-1, 2, 3) / factor, sides])
     found = []

@@ -15,7 +15,7 @@ from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.landing import Landing, landings
-from chalkreel.core.faces.panel import Panel, panel_of
+from chalkreel.core.faces.panel import FacePanel, panel_of
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.entities import SkinFace, Spot, Still
 from chalkreel.document.snapshot import Build
@@ -87,12 +87,12 @@ def _row(build: Build, faces: Faces, spot: Spot, a: Landing, b: Landing) -> Spot
     )  # fmt: skip
 
 
-def _worst(covariance: Array, panel: Panel) -> float:
+def _worst(covariance: Array, panel: FacePanel) -> float:
     axes = np.stack([panel.right, panel.up])
     return float(np.sqrt(np.linalg.eigvalsh(axes @ covariance @ axes.T)[-1]))
 
 
-def _from_edges(panel: Panel, x: float, y: float, factor: float) -> tuple[tuple[str, float], ...]:
+def _from_edges(panel: FacePanel, x: float, y: float, factor: float) -> tuple[tuple[str, float], ...]:
     """The nearer edge across, then the nearer one up or down."""
     gaps, names = panel.to_edges(x, y), panel.edge_names()
     found = []

@@ -9,6 +9,7 @@ from shapely import MultiPoint, Polygon
 
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
+from chalkreel.core.draft.three_view import Line3
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import LEAST_CORNERS, Face, face_of, mirrored
 from chalkreel.core.faces.landing import landings
@@ -37,10 +38,14 @@ class FaceRow:
 
 @dataclass(frozen=True, eq=False)
 class Faces:
-    """All faces, in mm of the miniature; twins are in the skin, not among the rows."""
+    """All faces, in mm of the miniature; twins are in the skin, not among the rows.
+
+    `shown` keeps the lines of the three views that were found to be in sight.
+    """
 
     rows: tuple[FaceRow, ...] = ()
     skin: Skin = field(default_factory=lambda: Skin(()))
+    shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
 
     def hidden_on(self, reel: ReelAnswer, view: str) -> frozenset[str]:

@@ -34,7 +34,7 @@ HATCH_MM, HATCH_SHARE, HATCH = 1.6, 0.35, (214, 92, 78)
 
 
 @dataclass(frozen=True, eq=False)
-class View:
+class DrawnView:
     """A view as a sheet in mm of the replica; `share` of its faces is seen by a still.
 
     `gaps` are the faces of which a part is seen by none, by name, with that part's area in mm² of the replica; the
@@ -53,7 +53,7 @@ class View:
 
 def orthographic_view(
     build: Build, faces: Faces, reel: ReelAnswer, gallery: Gallery, name: str, dots: float, progress: Progress
-) -> View:
+) -> DrawnView:
     """The view from one side.
 
     Raises
@@ -75,7 +75,7 @@ def orthographic_view(
     px_mm = frame.mm_per_px * to_replica
     title = f"{build.info.name}, {name} at 1:{build.chain.replica_ratio:.4g}"
     used = [stills[int(k)].number for k in np.unique(found.still) if k >= 0]
-    return View(
+    return DrawnView(
         name, _sheet(title, found, shown_sides(faces.skin, frame), px_mm, build), found.share_seen,
         _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm, leaning=reel.leaning,
     )  # fmt: skip

@@ -22,7 +22,7 @@ from chalkreel.document.entities import SkinFace
 from chalkreel.edits.removing import removal
 
 if TYPE_CHECKING:
-    from chalkreel.answers.orthographic import View
+    from chalkreel.answers.orthographic import DrawnView
 
 KINDS = "PDF at true size (*.pdf);;Picture with its scale (*.png);;Drawing (*.svg);;Lines (*.dxf)"
 # Dots to an inch of the replica: enough for print, and quick enough to look at.
@@ -48,7 +48,7 @@ class DrawingPage(QWidget):
         self.table = Table(session, "Faces", self._columns(), self._remove)
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
-        self._painted: dict[str, tuple[object, View]] = {}
+        self._painted: dict[str, tuple[object, DrawnView]] = {}
         self._painting: Job | None = None
         self._asked: tuple[str, object] | None = None
         self._lay_out()
@@ -112,7 +112,7 @@ class DrawingPage(QWidget):
         job.ended.connect(lambda: self._end(job))
 
     def _take(self, found: object) -> None:
-        key, view = cast("tuple[object, View]", found)
+        key, view = cast("tuple[object, DrawnView]", found)
         self._painted[view.name] = (key, view)
         if view.name == self.side:
             self._show(view)
@@ -122,12 +122,12 @@ class DrawingPage(QWidget):
         if self._painting is job:
             self._painting, self._asked = None, None
 
-    def _show(self, view: View) -> None:
+    def _show(self, view: DrawnView) -> None:
         self.view.show_sheet(view.sheet)
         self.words.setText(faces.view_words(view))
         for side, button in self.sides.items():
             kept = self._painted.get(side)
-            button.setText(side if kept is None else f"{side}  {100 * kept[1].share:.0f} %")
+            button.setText(side if kept is None else f"{side}  {faces.share_words(kept[1])}")
 
     def _say(self, words: str) -> None:
         self.view.show_sheet(None, words)

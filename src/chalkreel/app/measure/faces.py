@@ -1,7 +1,8 @@
-"""View-model of faces (no Qt): their table, and what is said of a view."""
+"""DrawnView-model of faces (no Qt): their table, and what is said of a view."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -18,7 +19,7 @@ from chalkreel.edits.marking import mark_face
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
     from chalkreel.answers.faces import FaceRow
-    from chalkreel.answers.orthographic import View
+    from chalkreel.answers.orthographic import DrawnView
 
 MOST_GAPS = 2
 # Corners no farther off one plane, mm of the miniature: what pairs across the middle make flat by themselves.
@@ -57,11 +58,16 @@ def area_words(mm2: float, unit: LengthUnit) -> str:
     return f"{mm2 / 100:.1f} cm²" if unit == "mm" else f"{mm2 / INCH_MM**2:.2f} in²"
 
 
-def view_words(view: View) -> str:
+def share_words(view: DrawnView) -> str:
+    """How much of a view some still shows; not 100 % while anything is hatched."""
+    return f"{math.floor(100 * view.share)} %"
+
+
+def view_words(view: DrawnView) -> str:
     """How much of a view is seen, from which stills, and what is not."""
     unit = view.sheet.unit
     made = f"from {still_list(view.stills)} at {view.dots_per_inch:.0f} dots an inch" if view.stills else ""
-    seen = f"{100 * view.share:.0f} % seen"
+    seen = f"{share_words(view)} seen"
     gaps = ", ".join(f"{name} {area_words(mm2, unit)}" for name, mm2 in view.gaps[:MOST_GAPS])
     more = f" and {len(view.gaps) - MOST_GAPS} more" if len(view.gaps) > MOST_GAPS else ""
     level = "△ nothing says which way is level: mark an edge along the length (E)" if view.leaning else ""
@@ -105,9 +111,11 @@ def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
         return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template)
     to_replica = build.chain.convert(1.0, "miniature", "replica")
     off = format_length(known.off_mm * to_replica, build.info.unit)
-    flatness = f"within {off}" if known.off_mm > FLAT_MM else "flat"
+    # Three corners, or pairs across the middle, lie in one plane whatever was clicked: that is no finding.
+    checked = known.off_mm > FLAT_MM
+    flatness = f"within {off}" if checked else "nothing to tell by"
     if known.twisted:
         flatness = f"twisted by {off}: split it, or mark it again"
     area = area_words(known.area_mm2 * to_replica**2, build.info.unit)
-    state = "warn" if known.twisted else "good"
+    state = "warn" if known.twisted else "good" if checked else "plain"
     return Row(face.id, face.name, area, corners, flatness, state, face.twin, face.template)

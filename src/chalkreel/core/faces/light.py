@@ -6,6 +6,8 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.colour.cielab import encode_srgb
+from chalkreel.core.media.picture import linear as linear_light
 
 Pixels = npt.NDArray[np.uint8]
 Light = npt.NDArray[np.float32]
@@ -20,9 +22,7 @@ def linear(pixels: Pixels) -> Light:
 
 def encoded(light: Light) -> Pixels:
     """Linear light as sRGB-encoded pixels, clipped."""
-    clear: Light = np.clip(light, 0.0, 1.0)
-    v = np.where(clear <= 0.0031308, 12.92 * clear, 1.055 * clear ** np.float32(1 / 2.4) - 0.055)
-    return np.asarray(np.rint(255 * v).astype(np.uint8))
+    return np.asarray(np.rint(255 * encode_srgb(light.astype(np.float64))).astype(np.uint8))
 
 
 class Overlaps:
@@ -55,9 +55,4 @@ class Overlaps:
         return np.asarray(np.exp(np.linalg.lstsq(np.array(rows), np.array(values), rcond=None)[0]))
 
 
-def _table() -> Light:
-    v = np.arange(256) / 255.0
-    return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4).astype(np.float32)
-
-
-_TABLE = _table()
+_TABLE = linear_light(np.arange(256, dtype=np.uint8)).astype(np.float32)

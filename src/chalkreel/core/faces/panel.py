@@ -16,7 +16,7 @@ NEARLY = 0.866
 
 
 @dataclass(frozen=True, eq=False)
-class Panel:
+class FacePanel:
     """Unit vectors right and up (3,) in the face's plane, its lower left corner (3,), and its outline (N, 2) in mm."""
 
     right: Array
@@ -47,7 +47,7 @@ class Panel:
         return {words: _side(way) for words, way in ways.items()}
 
 
-def panel_of(face: Face) -> Panel:
+def panel_of(face: Face) -> FacePanel:
     """The panel of a face as seen from outside, upright; one that lies flat with the bow to the left.
 
     Its longest side is level, or plumb, where it is nearly so: modellers measure along edges, and what is level in the
@@ -62,7 +62,7 @@ def panel_of(face: Face) -> Panel:
     x, y = face.corners @ right, face.corners @ up
     middle = face.corners.mean(axis=0)
     corner = middle + (x.min() - middle @ right) * right + (y.min() - middle @ up) * up
-    return Panel(right, up, corner, np.stack([x - x.min(), y - y.min()], axis=1))
+    return FacePanel(right, up, corner, np.stack([x - x.min(), y - y.min()], axis=1))
 
 
 def _along_longest(face: Face, up: Array, right: Array) -> Array:
