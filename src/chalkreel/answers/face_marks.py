@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -29,8 +30,12 @@ FACE_SIGMA_MM = 0.35
 
 def face_spot_rows(build: Build, faces: Faces, reel: ReelAnswer) -> tuple[SpotRow, ...]:
     """Every mark on a solved still that is not squared up, and lands on a face with both its ends."""
+    return tuple(_row(build, faces, *found) for found in landed_spots(build, faces, reel))
+
+
+def landed_spots(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple[Spot, Landing, Landing]]:
+    """Each such mark and where its ends landed."""
     solution = reel.solution
-    found = []
     for spot in build.all(Spot):
         still = build.get(Still, spot.still_id)
         if solution is None or still is None or still.squared is not None or still.id not in solution.layout.views:
@@ -39,8 +44,7 @@ def face_spot_rows(build: Build, faces: Faces, reel: ReelAnswer) -> tuple[SpotRo
         sigma = np.array([spot.a.sigma_px, spot.b.sigma_px])
         a, b = landings(faces.skin, solution.camera(still.id), clicks, sigma)
         if a is not None and b is not None and a.face == b.face:
-            found.append(_row(build, faces, spot, a, b))
-    return tuple(found)
+            yield spot, a, b
 
 
 def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:

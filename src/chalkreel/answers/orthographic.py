@@ -15,10 +15,12 @@ from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.draft.sheet import Path, Plate, Sheet
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.gaps import hatch
 from chalkreel.core.faces.orthographic import Orthographic, orthographic
 from chalkreel.core.faces.outlines import ShownSide, shown_sides
 from chalkreel.core.faces.sight import Pixels, Seen
 from chalkreel.core.lengths import INCH_MM
+from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.media.pyramid import halvings
 from chalkreel.document.entities import SkinFace, Still
 from chalkreel.document.gallery import Gallery, picture_name
@@ -27,10 +29,9 @@ from chalkreel.document.snapshot import Build
 Progress = Callable[[float], bool]
 # Beyond this many pixels a side the picture gets fewer dots.
 LONGEST_PX = 9_000
-PAPER = 255
 # Smaller gaps lie along edges, and are not worth telling.
 LEAST_GAP_MM2 = 5.0
-HATCH_MM, HATCH_SHARE, HATCH = 1.6, 0.35, (214, 92, 78)
+HATCH_MM = 1.6
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,15 +64,12 @@ def orthographic_view(
     StoppedError
         `progress` said to stop.
     """
-    stills = _stills(build, reel)
-    if not stills:
-        raise RefusedError("No still of this version is tied in. Mark its landmarks first.")
+    stills = painting_stills(build, reel)
     to_replica = build.chain.convert(1.0, "miniature", "replica")
     frame = frame_of(faces.skin, name, _step(faces, name, INCH_MM / dots / to_replica))
     solution = reel.solution
     assert solution is not None
-    seen = [Seen(s.id, solution.camera(s.id), partial(_levels, gallery, picture_name(s))) for s in stills]
-    found = orthographic(faces.skin, seen, frame, progress)
+    found = orthographic(faces.skin, seen_of(stills, solution, gallery), frame, progress)
     px_mm = frame.mm_per_px * to_replica
     title = f"{build.info.name}, {name} at 1:{build.chain.replica_ratio:.4g}"
     used = [stills[int(k)].number for k in np.unique(found.still) if k >= 0]
@@ -81,12 +79,25 @@ def orthographic_view(
     )  # fmt: skip
 
 
-def _stills(build: Build, reel: ReelAnswer) -> list[Still]:
-    """Photographs of the version being built; a drawing is no picture, and another version wears other paint."""
-    if reel.solution is None:
-        return []
-    solved = (s for s in build.all(Still) if s.id in reel.solution.layout.views and s.still_kind != "plan")
-    return [s for s in solved if s.version_id in ("", build.info.version_id)]
+def painting_stills(build: Build, reel: ReelAnswer) -> list[Still]:
+    """Photographs of the version being built; a drawing is no picture, and another version wears other paint.
+
+    Raises
+    ------
+    RefusedError
+        None is solved.
+    """
+    views = reel.solution.layout.views if reel.solution is not None else {}
+    solved = (s for s in build.all(Still) if s.id in views and s.still_kind != "plan")
+    found = [s for s in solved if s.version_id in ("", build.info.version_id)]
+    if not found:
+        raise RefusedError("No still of this version is tied in. Mark its landmarks first.")
+    return found
+
+
+def seen_of(stills: list[Still], solution: Solution, gallery: Gallery) -> list[Seen]:
+    """Solved stills as painting takes them: each is fetched when its turn comes."""
+    return [Seen(s.id, solution.camera(s.id), partial(_levels, gallery, picture_name(s))) for s in stills]
 
 
 def _step(faces: Faces, name: str, wanted_mm: float) -> float:
@@ -115,10 +126,7 @@ def _sheet(title: str, found: Orthographic, sides: tuple[ShownSide, ...], px_mm:
 def _png(found: Orthographic, px_mm: float) -> bytes:
     """The picture with gaps hatched and nothing where no face is, and its dots to an inch."""
     picture = np.dstack([found.pixels, np.where(found.face < 0, 0, 255).astype(np.uint8)])
-    rows, columns = np.nonzero((found.face >= 0) & (found.still < 0))
-    step = max(3.0, HATCH_MM / px_mm)
-    lines = ((rows + columns) % step) < HATCH_SHARE * step
-    picture[rows, columns] = np.where(lines[:, None], np.array((*HATCH, 255), np.uint8), np.uint8(PAPER))
+    hatch(picture, (found.face >= 0) & (found.still < 0), max(3.0, HATCH_MM / px_mm))
     out = io.BytesIO()
     dots = INCH_MM / px_mm
     Image.fromarray(picture).save(out, "PNG", dpi=(dots, dots))

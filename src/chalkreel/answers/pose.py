@@ -9,6 +9,7 @@ import numpy as np
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
 from chalkreel.core.lengths import LengthUnit, rough_length
+from chalkreel.core.measure.camera import Camera
 from chalkreel.document.entities import Still
 from chalkreel.document.snapshot import Build
 
@@ -28,11 +29,21 @@ def pose_words(build: Build, reel: ReelAnswer | None, still: Still) -> str:
     solution = reel.solution if reel is not None else None
     if solution is None or reel is None or still.id not in solution.layout.views or still.still_kind == "plan":
         return ""
-    if not (solution.scene.rulers or solution.scene.gauges) or reel.leaning:
+    camera = solution.camera(still.id)
+    width = None if still.cropped else still.width_px * still.pixel_aspect
+    return stand_words(build, reel, camera, np.median(solution.points, axis=0), width)
+
+
+def stand_words(build: Build, reel: ReelAnswer, camera: Camera, middle: Array, width_px: float | None) -> str:
+    """The same for any camera, from the subject's middle (3,); without a width nothing is said of the lens.
+
+    Nothing is said where nothing gives the scale, or says what is level.
+    """
+    solution = reel.solution
+    if solution is None or not (solution.scene.rulers or solution.scene.gauges) or reel.leaning:
         return ""
-    camera, middle = solution.camera(still.id), np.median(solution.points, axis=0)
     away = (camera.position - middle) * build.chain.convert(1.0, "miniature", "replica")
-    told = "" if still.cropped else _lens(camera.focal_px / (still.width_px * still.pixel_aspect), build.info.unit)
+    told = "" if width_px is None else _lens(camera.focal_px / width_px, build.info.unit)
     distance = rough_length(float(np.linalg.norm(away)), build.info.unit)
     return (
         f"To photograph the replica like this, stand {distance} from its middle, {_where(away, build.info.unit)}{told}."

@@ -46,7 +46,7 @@ def take_shots(app: Application, folder: Path) -> None:
     app.session.choose_stage("Measure")
     app.session.choose_still("still-10")
     app.session.select("")
-    for page in ("Sizes", "Landmarks", "Drawing", *SHEETS):
+    for page in ("Sizes", "Landmarks", "Drawing", "All round", *SHEETS):
         app.window.measure.switch.show_page(page)
         settle(app.session)
         _grab(app.window, folder / f"2-measure-{page.lower().replace(' ', '-')}.png")

@@ -4,3 +4,4 @@ import numpy as np
 import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]

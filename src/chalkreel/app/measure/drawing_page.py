@@ -10,7 +10,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.app.exports import Exports
-from chalkreel.app.jobs import Job, Progress
+from chalkreel.app.jobs import Progress
+from chalkreel.app.latest import Latest
 from chalkreel.app.measure import faces
 from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.columns import Column
@@ -49,8 +50,7 @@ class DrawingPage(QWidget):
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
         self._painted: dict[str, tuple[object, DrawnView]] = {}
-        self._painting: Job | None = None
-        self._asked: tuple[str, object] | None = None
+        self._painting = Latest(session)
         self._lay_out()
         self.table.clicked.connect(lambda _: self._row_chosen())
 
@@ -68,7 +68,7 @@ class DrawingPage(QWidget):
         kept, key = self._painted.get(self.side), faces.view_key(answers)
         if kept is not None and kept[0] == key:
             self._show(kept[1])
-        elif not session.stale and self._asked != (self.side, key):
+        elif not session.stale and self._painting.asked != (self.side, key):
             self._paint(key)
 
     def show_side(self, side: str) -> None:
@@ -94,12 +94,9 @@ class DrawingPage(QWidget):
 
     def _paint(self, key: object) -> None:
         session, side = self._session, self.side
-        self._asked = (side, key)
         answers = session.answers
         assert answers is not None and answers.sizes is not None
         build, skin, reel = answers.build, answers.faces, answers.sizes.reel
-        if self._painting is not None:
-            self._painting.stop()
 
         def work(progress: Progress) -> Iterator[object]:
             from chalkreel.answers.orthographic import orthographic_view
@@ -107,20 +104,13 @@ class DrawingPage(QWidget):
             yield key, orthographic_view(build, skin, reel, session.gallery, side, DOTS, progress)
 
         self._say("Painting from the stills…")
-        self._painting = job = session.run(work, self._take, session.background)
-        job.refused.connect(self._say)
-        job.ended.connect(lambda: self._end(job))
+        self._painting.ask((side, key), work, self._take, self._say)
 
     def _take(self, found: object) -> None:
         key, view = cast("tuple[object, DrawnView]", found)
         self._painted[view.name] = (key, view)
         if view.name == self.side:
             self._show(view)
-
-    def _end(self, job: Job) -> None:
-        """Whatever became of it, it may be asked for again: Stop leaves a page that is painted when next looked at."""
-        if self._painting is job:
-            self._painting, self._asked = None, None
 
     def _show(self, view: DrawnView) -> None:
         self.view.show_sheet(view.sheet)

@@ -33,7 +33,9 @@ from chalkreel.core.scale_effects import (
 from chalkreel.document.entities import Collar, Outline, RepeatedParts
 from chalkreel.edits.removing import removal
 
-PAGES: Final = ("Stills", "Sizes", "Landmarks", "Drawing", "Three views", "Templates", "Mark map", "Scales")
+PAGES: Final = (
+    "Stills", "Sizes", "Landmarks", "Drawing", "All round", "Three views", "Templates", "Mark map", "Scales",
+)  # fmt: skip
 Made = Outline | Collar | RepeatedParts
 SHEETS: Final = ("Three views", "Templates", "Mark map")
 KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"

@@ -18,6 +18,7 @@ from chalkreel.app.measure.landmark_page import LandmarkPage
 from chalkreel.app.measure.pages import PAGES, SHEETS, SheetPage
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.report import Report
+from chalkreel.app.measure.round_page import RoundPage
 from chalkreel.app.measure.rulers import RulersPlot
 from chalkreel.app.parts.card import AnswerColumn
 from chalkreel.app.parts.columns import Column
@@ -41,14 +42,20 @@ NARROW_PX = 700
 SHORT_PX, MOST_PX = 300, 16_777_215
 
 
+MARKING = (
+    "L: landmark. S: size, R: ruler between landmarks. G walks the ghosts, Enter accepts one. "
+    "Drag a mark to move it. Wheel zooms, 0 fits. 2: two stills."
+)
+TURNING = "Drag or arrows turn it, 1 to 6: a side, V: as on the still in front. Wheel or + −: lens. Click chooses."
+# Pages on which the picture comes first.
+PICTURES = ("Stills", "All round")
+
+
 class MeasureStage(Stage):
     """How big is it on my model?"""
 
     name: StageName = "Measure"
-    prompt = (
-        "L: landmark. S: size, R: ruler between landmarks. G walks the ghosts, Enter accepts one. "
-        "Drag a mark to move it. Wheel zooms, 0 fits. 2: two stills."
-    )
+    prompt = MARKING
 
     def __init__(self, session: Session, images: Images) -> None:
         self._room: Room = "usual"
@@ -58,7 +65,7 @@ class MeasureStage(Stage):
         self.table = Table(session, "Sizes", self._columns(session), self._remove_row)
         self.calliper = CalliperRow(session, self.table, session.select)
         self.switch, self.sheet_page, self.landmarks = PageSwitch(PAGES), SheetPage(session), LandmarkPage(session)
-        self.drawing = DrawingPage(session)
+        self.drawing, self.all_round = DrawingPage(session), RoundPage(session)
         self.save = QPushButton("Save…")
         self.switch.row.addWidget(self.save)
         self.table.hint = "No size yet: mark landmarks (L) on two stills, then click two of them with Size (S)."
@@ -97,9 +104,11 @@ class MeasureStage(Stage):
 
     @property
     def picture_first(self) -> bool:
-        return self.switch.page == "Stills"
+        return self.switch.page in PICTURES
 
     def _turn_page(self) -> None:
+        self.prompt = self.session.resting_prompt = TURNING if self.switch.page == "All round" else MARKING
+        self.session.rest()
         self.refresh()
         self.reframed.emit()
 
@@ -120,11 +129,13 @@ class MeasureStage(Stage):
     def refresh(self) -> None:
         session = self.session
         page = self.switch.page
-        fronts = {"Stills": self.desk, "Landmarks": self.landmarks, "Drawing": self.drawing}
+        fronts = {
+            "Stills": self.desk, "Landmarks": self.landmarks, "Drawing": self.drawing, "All round": self.all_round,
+        }  # fmt: skip
         self._front.setCurrentWidget(fronts.get(page, self.sheet_page))
         self._front.setVisible(page != "Sizes")
         self.desk.bar.setVisible(page == "Stills")
-        self.switch.set_room("close" if page == "Stills" else self._room)
+        self.switch.set_room("close" if page in PICTURES else self._room)
         self.save.setVisible(page in (*SHEETS, "Drawing"))
         self._place_table(page)
         if page == "Stills":
@@ -133,6 +144,8 @@ class MeasureStage(Stage):
             self.landmarks.refresh()
         elif page == "Drawing":
             self.drawing.refresh()
+        elif page == "All round":
+            self.all_round.refresh()
         elif page != "Sizes":
             self.sheet_page.show_page(page)
         self.table.show_rows(model.dimension_rows(session.answers, session.build.info.unit), session.stale)
@@ -215,6 +228,7 @@ class MeasureStage(Stage):
         self._front.addWidget(self.sheet_page)
         self._front.addWidget(self.landmarks)
         self._front.addWidget(self.drawing)
+        self._front.addWidget(self.all_round)
         self._split = split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self._front)
         split.addWidget(self.table)

@@ -64,7 +64,7 @@ def orthographic(skin: Skin, stills: Sequence[Seen], frame: Frame, progress: Pro
     for k, sight in enumerate(sights):
         levels = sight.still.levels() if useful[k] else ()
         for number in useful[k]:
-            _go_on(progress, 0.3 + 0.7 * k / len(sights))
+            go_on(progress, 0.3 + 0.7 * k / len(sights))
             box = canvas.box(number)
             patch = sight.patch(skin.faces[number], frame, box, levels) if box is not None else None
             if box is not None and patch is not None:
@@ -79,7 +79,7 @@ def _looked_over(
     canvas = _Canvas(skin, small)
     shown: dict[int, list[tuple[int, Light, Array]]] = {}
     for k, sight in enumerate(sights):
-        _go_on(progress, k / len(sights))
+        go_on(progress, k / len(sights))
         levels = sight.still.levels()
         for number, face in enumerate(skin.faces):
             box = canvas.box(number)
@@ -98,7 +98,8 @@ def _looked_over(
     return overlaps.gains(), useful
 
 
-def _go_on(progress: Progress, share: float) -> None:
+def go_on(progress: Progress, share: float) -> None:
+    """Raise StoppedError where whoever waits said to stop."""
     if not progress(share):
         raise StoppedError
 

@@ -1,0 +1,236 @@
+"""The subject turned by hand: dragged, by keys, or seen as a still shows it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from chalkreel.app import theme
+from chalkreel.app.parts.key_choices import announce
+from chalkreel.app.stills import chalk
+from chalkreel.app.stills.strokes import Stroke
+from chalkreel.core.measure.sides import SIDES
+
+if TYPE_CHECKING:
+    from chalkreel.answers.all_round import Dot, Subject, View
+    from chalkreel.core.faces.orbit import Orbit
+    from chalkreel.core.faces.texture import Texture
+    from chalkreel.document.entities import Still
+
+# Degrees for a pixel dragged and for an arrow key; what a notch of the wheel and a key zoom.
+DRAG_DEG, KEY_DEG, WHEEL, KEY_ZOOM = 0.35, 5.0, 1.0015, 1.25
+# A press that moves less is a click; a click this near a dot means it.
+DRAG_PX, NEAR_PX = 4.0, 12.0
+DOT_PX = 2.6
+# So long after the last turn the picture is painted finely, so many pixels to one.
+FINE_AFTER_MS, FINE = 120, 2.0
+TURNS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+ZOOMS = {Qt.Key.Key_Plus: KEY_ZOOM, Qt.Key.Key_Equal: KEY_ZOOM, Qt.Key.Key_Minus: 1 / KEY_ZOOM}
+
+
+class RoundView(QWidget):
+    """Paints the subject from wherever the eye is.
+
+    Signals
+    -------
+    turned(str): where it is seen from now, in words.
+    chosen(str): a landmark or a face was clicked, by id; empty for the ground.
+    still_asked(): the view of the still in front was asked for; taken_up(): it has the keys now.
+    """
+
+    turned = Signal(str)
+    chosen = Signal(str)
+    still_asked = Signal()
+    taken_up = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Subject seen from anywhere")
+        self.setMinimumSize(260, 160)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.dots_shown = True
+        self._hint = ""
+        self._subject: Subject | None = None
+        self._laid: tuple[Texture, ...] = ()
+        self._orbit: Orbit | None = None
+        self._still: Still | None = None
+        self._selected = ""
+        self._view: View | None = None
+        self._scale = 1.0
+        self._pressed: QPointF | None = None
+        self._dragging = False
+        self._pointer: QPointF | None = None
+        self._fine = QTimer(self, singleShot=True, interval=FINE_AFTER_MS)
+        self._fine.timeout.connect(self._look)
+
+    def show_subject(self, subject: Subject | None, laid: tuple[Texture, ...], selected: str, hint: str = "") -> None:
+        """Replace what is shown; the eye stays where it is."""
+        same = subject is self._subject and laid is self._laid and hint == self._hint
+        self._subject, self._laid, self._selected, self._hint = subject, laid, selected, hint
+        if not same:
+            self._look()
+        self.update()
+
+    def see_side(self, side: str) -> None:
+        """Look straight at a side."""
+        from chalkreel.core.faces.orbit import SIDE_AT, Orbit
+
+        self._turn(lambda orbit: Orbit(*SIDE_AT[side], orbit.zoom))
+
+    def see_as_on(self, still: Still) -> bool:
+        """Look as a still does; False where it is not solved."""
+        from chalkreel.answers.all_round import orbit_as_on
+
+        orbit = orbit_as_on(self._subject, still) if self._subject is not None else None
+        if orbit is None:
+            return False
+        self._orbit, self._still = orbit, still
+        self._look()
+        return True
+
+    @property
+    def as_on_still(self) -> bool:
+        """Whether it is seen as a still shows it."""
+        return self._still is not None
+
+    @property
+    def dots(self) -> tuple[Dot, ...]:
+        """Landmarks in sight, in pixels of the picture."""
+        return self._view.dots if self._view is not None and self.dots_shown else ()
+
+    def to_screen(self, x: float, y: float) -> QPointF:
+        """Where a pixel of the picture is on the widget."""
+        return QPointF(x, y) / self._scale
+
+    def _turn(self, change: Callable[[Orbit], Orbit]) -> None:
+        """Move the eye; it leaves a still's own place for the orbit."""
+        from chalkreel.core.faces.orbit import Orbit
+
+        self._orbit, self._still = change(self._orbit or Orbit()), None
+        self._look(1.0)
+        self._fine.start()
+
+    def _look(self, scale: float = 0.0) -> None:
+        """Paint anew: unless a scale is given, at two pixels to one of the window at least, so that edges are smooth."""
+        self._scale = scale or max(FINE, self.devicePixelRatioF())
+        self._view = self._seen() if self._subject is not None else None
+        words = self._view.words if self._view is not None else self._hint
+        if words != self.accessibleDescription():
+            announce(self, words)
+        self.turned.emit(words if self._view is not None else "")
+        self.update()
+
+    def _seen(self) -> View:
+        from chalkreel.answers.all_round import view_as_on, view_from
+        from chalkreel.core.faces.orbit import Orbit
+
+        assert self._subject is not None
+        size = max(1, round(self.width() * self._scale)), max(1, round(self.height() * self._scale))
+        view = view_as_on(self._subject, self._still, size, self._laid) if self._still is not None else None
+        if view is None:
+            self._still = None
+            view = view_from(self._subject, self._orbit or Orbit(), size, self._laid)
+        return view
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        view = self._view
+        if view is None:
+            painter.fillRect(self.rect(), QColor(theme.current().panel))
+            painter.setPen(QColor(theme.current().quiet))
+            painter.setFont(theme.font(13))
+            box = self.rect().adjusted(40, 40, -40, -40)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._hint)
+            return
+        height, width = view.pixels.shape[:2]
+        painter.drawImage(self.rect(), QImage(view.pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888))
+        near = self._dot_at(self._pointer)
+        for dot in self.dots:
+            chalk.draw_ring(painter, self.to_screen(dot.x, dot.y), "mint", DOT_PX)
+        named = tuple(self._named(dot) for dot in self.dots if dot is near or dot.id == self._selected)
+        marks = tuple(
+            Stroke(mark.ends, "yellow" if mark.id == self._selected else "lilac", mark.name) for mark in view.marks
+        )
+        around = tuple(
+            Stroke(outline, "yellow", closed=True, crosses=False, strong=True)
+            for outline in view.outlines_of(self._selected)
+        )
+        for stroke in (*around, *marks, *named):
+            chalk.draw(painter, stroke, self.to_screen)
+        chalk.draw_labels(painter, (*named, *marks), self.to_screen)
+
+    def _named(self, dot: Dot) -> Stroke:
+        colour = "yellow" if dot.id == self._selected else "mint"
+        return Stroke(((dot.x, dot.y),), colour, dot.name, crosses=True, strong=True)
+
+    def _dot_at(self, point: QPointF | None) -> Dot | None:
+        if point is None:
+            return None
+        gaps = [((self.to_screen(dot.x, dot.y) - point).manhattanLength(), dot) for dot in self.dots]
+        gap, dot = min(gaps, key=lambda pair: pair[0], default=(NEAR_PX + 1, None))
+        return dot if gap <= NEAR_PX else None
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.taken_up.emit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._look()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed, self._dragging = event.position(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._pressed is not None:
+            gap = at - self._pressed
+            if self._dragging or gap.manhattanLength() > DRAG_PX:
+                self._dragging, self._pressed = True, at
+                # The subject follows the hand.
+                self._turn(lambda orbit: orbit.turned(-DRAG_DEG * gap.x(), DRAG_DEG * gap.y()))
+        before, after = self._dot_at(self._pointer), self._dot_at(at)
+        self._pointer = at
+        if before is not after:
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None and not self._dragging and self._view is not None:
+            dot, at = self._dot_at(event.position()), event.position() * self._scale
+            self.chosen.emit(dot.id if dot is not None else self._view.face_at(int(at.x()), int(at.y())))
+        self._pressed = None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self._turn(lambda orbit: orbit.zoomed(WHEEL ** event.angleDelta().y()))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if Qt.Key.Key_1 <= key < Qt.Key.Key_1 + len(SIDES):
+            self.see_side(SIDES[key - Qt.Key.Key_1])
+        elif key in TURNS:
+            across, up = TURNS[key]
+            self._turn(lambda orbit: orbit.turned(KEY_DEG * across, KEY_DEG * up))
+        elif key in ZOOMS:
+            self._turn(lambda orbit: orbit.zoomed(ZOOMS[key]))
+        elif key == Qt.Key.Key_0:
+            self._turn(lambda orbit: orbit.zoomed(1 / orbit.zoom))
+        elif key == Qt.Key.Key_V:
+            self.still_asked.emit()
+        else:
+            super().keyPressEvent(event)
