@@ -66,6 +66,8 @@ def test_areas_are_true_to_three_per_cent_where_edges_are_sharp(demo_answers: An
     # All its edges are rounded by 3 mm, and clicked inside of where they would meet.
     assert found["face-wheelhouse side"].area_mm2 == pytest.approx(area(HOUSE), rel=0.05)
     assert found["face-wheelhouse roof"].area_mm2 == pytest.approx(112 * 182, rel=0.03)
+    # A cone's wall from the flange, 104 mm across at 2 mm, to the ring, 92 mm across at 15 mm above the deck.
+    assert found["face-fan duct"].area_mm2 == pytest.approx(np.pi * (52 + 46) * np.hypot(13, 6), rel=0.03)
 
 
 def test_what_is_seen_is_not_called_hidden_and_most_that_is_hidden_is(demo_answers: Answers) -> None:

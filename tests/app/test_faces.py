@@ -13,12 +13,15 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.faces import check_on_face
 from chalkreel.app.measure import landmarks
 from chalkreel.app.stills.tools import SPOT
 from chalkreel.app.window import Window
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import SkinFace, Spot
 from chalkreel.edits.marking import mark_on
 from chalkreel.edits.removing import removal
@@ -240,3 +243,49 @@ def test_a_flat_becomes_a_face_of_its_outermost_landmarks(qtbot: QtBot, demo_win
     row = next(r for r in session.answers.faces.rows if r.id == made.id)
     assert not row.problem and session.selection == made.id
     settle(qtbot, session)
+
+
+def test_circles_become_discs_and_walls_that_are_drawn_unrolled(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-3")
+    session.commit("duct off", removal(session.build, "face-fan duct"))
+    settle(qtbot, session)
+    session.select("circle-fan flange")
+    stage.refresh()
+    box = next(b for b in stage.forms.circle.findChildren(QComboBox) if b.accessibleName() == "Make a face")
+    assert [box.itemText(n) for n in range(3)] == ["no", "the disc within its rim", "the wall to fan ring"]
+    box.setCurrentIndex(2)
+    box.activated.emit(2)
+    settle(qtbot, session)
+    made = session.build.entities[session.selection]
+    row = next(r for r in session.answers.faces.rows if r.id == made.id)
+    # The flange is 104 mm across, the ring 92 mm and 13 mm above it.
+    assert row.area_mm2 == pytest.approx(np.pi * 98 * np.hypot(13, 6), rel=0.03)
+    # The same twice is refused.
+    session.select("circle-fan flange")
+    stage.refresh()
+    box.setCurrentIndex(2)
+    box.activated.emit(2)
+    assert "is that face already" in demo_window.prompt.words.text()
+    session.edit("template", made, template=True)
+    settle(qtbot, session)
+    stage.switch.show_page("Templates")
+    assert stage.sheet_page.sheet is not None
+    assert any(made.name in words.words for words in stage.sheet_page.sheet.words)
+    # A mark on it is refused: there is no map of a round wall.
+    stage.switch.show_page("Stills")
+    reel = session.answers.sizes.reel
+    wall = [f for f in session.answers.faces.skin.faces if f.key == made.id]
+    camera = reel.solution.camera("still-4")
+    facing = max(wall, key=lambda f: f.normal @ (camera.position - f.corners[0])).corners
+    clicks = camera.project((facing[:2] + facing[2:]) / 2)
+    marks = [Mark(float(x), float(y), 1.0) for x, y in clicks]
+    with pytest.raises(RefusedError, match="round"):
+        check_on_face(session.answers.faces, reel, "still-4", (marks[0], marks[1]))
+    # Without its circle there is no wall, and undo brings both.
+    session.commit("circle off", removal(session.build, "circle-fan flange"))
+    assert session.build.get(SkinFace, made.id) is None
+    settle(qtbot, session)
+    session.undo()
+    settle(qtbot, session)
+    assert session.build.get(SkinFace, made.id) is not None

@@ -72,7 +72,6 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     window = opened(tmp_path / "boxes.chalkreel")
     begun(qtbot, window, tmp_path)
     session, stage = window.session, window.measure
-    assert session.answers is not None and session.answers.sizes is not None
     assert session.answers.sizes.reel.solution is not None and not session.answers.sizes.reel.faults
     show_stage(window, "Measure")
     stage.switch.show_page("Drawing")
@@ -110,6 +109,7 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     qtbot.waitUntil(lambda: "% seen from" in stage.drawing.words.text(), timeout=60_000)
     # Pairs alone do not say what is level, and the page says so until an edge does.
     assert "which way is level" in stage.drawing.words.text()
+    _seen_all_round(qtbot, window)
     stage.switch.show_page("Three views")
     assert stage.sheet_page.sheet is not None
     assert any("which way is level" in words.words for words in stage.sheet_page.sheet.words)
@@ -125,6 +125,17 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     assert again.session.answers.faces.rows[0].area_mm2 == pytest.approx(area, rel=1e-6)
     assert len(again.session.build.all(Spot)) == 1
     _without_a_corner(qtbot, again)
+
+
+def _seen_all_round(qtbot: QtBot, window: Window) -> None:
+    stage = window.measure
+    stage.switch.show_page("All round")
+    qtbot.keyClick(stage.all_round.view, Qt.Key.Key_V)
+    assert "As on still 1" in stage.all_round.words.text() and len(stage.all_round.view.dots) >= 4
+    qtbot.keyClick(stage.all_round.view, Qt.Key.Key_2)
+    # Its side has a twin, which is seen from starboard; nobody said what is level, so nobody is told where to stand.
+    assert stage.all_round.words.text().startswith("Seen from 90° off the bow to starboard.")
+    assert "stand" not in stage.all_round.words.text()
 
 
 def _undone_and_done_again(qtbot: QtBot, window: Window) -> None:

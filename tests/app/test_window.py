@@ -366,7 +366,7 @@ def test_pictures_of_every_view_without_a_monitor(tmp_path: Path) -> None:
     done = subprocess.run([sys.executable, "-c", script, str(tmp_path)], check=False, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     shots = sorted(tmp_path.glob("*.png"))
-    assert len(shots) == 18
+    assert len(shots) == 19
     for shot in shots:
         with Image.open(shot) as image:
             assert image.size == (1280, 800)

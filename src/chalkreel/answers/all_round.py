@@ -156,9 +156,9 @@ def _view(subject: Subject, camera: Camera, laid: tuple[Texture, ...], words: st
         if both.all()
     )
     # A skin that is open shows the backs of faces.
+    in_sight = np.flatnonzero(np.bincount(found.face.ravel() + 1, minlength=1)[1:])
     backs = any(
-        n >= 0 and subject.skin.faces[n].normal @ (camera.position - subject.skin.faces[n].corners[0]) < 0
-        for n in np.unique(found.face)
+        subject.skin.faces[n].normal @ (camera.position - subject.skin.faces[n].corners[0]) < 0 for n in in_sight
     )
     words = f"{words} Dark: a face from behind." if backs else words
     return View(found.pixels, tuple(dots), tuple(marks), words, subject.skin, camera, found.face)

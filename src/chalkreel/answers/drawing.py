@@ -96,11 +96,11 @@ def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tupl
 
 
 def _found(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
-    sides = np.array(sides_of(faces.skin)).reshape(-1, 2, 3)
-    lines = np.concatenate([np.array(ends).reshape(-1, 2, 3) / factor, sides])
     found = []
     for view, side in SIDES_SHOWN.items():
         frame = frame_of(faces.skin, side, STEP_MM / factor)
+        sides = np.array(sides_of(faces.skin, frame.out)).reshape(-1, 2, 3)
+        lines = np.concatenate([np.array(ends).reshape(-1, 2, 3) / factor, sides])
         for piece in shown_pieces(faces.skin, frame, lines):
             a, b = (tuple(float(v) for v in place) for place in frame.to_world(piece.ends) * factor)
             found.append(Line3(a, b, view, piece.outer))  # type: ignore[arg-type]

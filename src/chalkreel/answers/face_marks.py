@@ -43,7 +43,7 @@ def landed_spots(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple
         clicks = np.array([(spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px)])
         sigma = np.array([spot.a.sigma_px, spot.b.sigma_px])
         a, b = landings(faces.skin, solution.camera(still.id), clicks, sigma)
-        if a is not None and b is not None and a.face == b.face:
+        if a is not None and b is not None and a.face == b.face and faces.is_flat(a.face):
             yield spot, a, b
 
 

@@ -7,11 +7,13 @@ import numpy as np
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array
-from chalkreel.core.draft.sheet import Path, Point, Sheet, Words
+from chalkreel.core.draft.sheet import Path, Point, Ring, Sheet, Words
+from chalkreel.core.draft.template import unrolled
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.core.lengths import length_pm
+from chalkreel.core.lengths import format_length, length_pm
 from chalkreel.core.measure.quantities import Angle, Distance, Measured, measure
+from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.document.entities import SkinFace
 from chalkreel.document.snapshot import Build
 
@@ -30,6 +32,8 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
     """
     row = next((r for r in faces.rows if r.id == outline.id), None)
     solution, spread = reel.solution, reel.spread
+    if outline.circle_ids and row is not None and not row.problem and solution is not None:
+        return _round_template(build, outline, solution)
     if row is None or row.problem or solution is None or spread is None:
         raise RefusedError(row.problem if row is not None and row.problem else "Its landmarks are not solved yet.")
     if not (solution.scene.rulers or solution.scene.gauges):
@@ -50,6 +54,18 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
         words = Words((float(other[:, 0].mean()), float(other[:, 1].mean())), "other side", WORDS_MM, centred=True)
         drawn = Sheet(drawn.name, (*drawn.paths, twin), words=(*drawn.words, words))
     return drawn
+
+
+def _round_template(build: Build, outline: SkinFace, solution: Solution) -> Sheet:
+    """A disc as its circle, a wall unrolled."""
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    circles = [solution.unknowns.circles[solution.layout.circles[i]] for i in outline.circle_ids]
+    across = [2 * float(np.exp(v[6])) * factor for v in circles]
+    if len(across) > 1:
+        high = float(np.linalg.norm(circles[1][:3] - circles[0][:3])) * factor
+        return unrolled(outline.name, max(across), min(across), high)
+    words = Words((0.0, -across[0] / 2 - 6.0), f"{outline.name}, Ø {format_length(across[0], build.info.unit)}", 3.0)
+    return Sheet(outline.name, (), rings=(Ring((0.0, 0.0), across[0] / 2, "cut"),), words=(words,))
 
 
 def _flat(corners: Array) -> Array:

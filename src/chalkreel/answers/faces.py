@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -13,16 +14,19 @@ from chalkreel.core.draft.three_view import Line3
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import LEAST_CORNERS, Face, face_of, mirrored
 from chalkreel.core.faces.landing import landings
+from chalkreel.core.faces.round import Rim, disc, wall
 from chalkreel.core.faces.skin import Skin
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.solver.solve import Solution
-from chalkreel.document.entities import Landmark, SkinFace
+from chalkreel.document.entities import Landmark, RoundShape, SkinFace
 from chalkreel.document.snapshot import Build
 
 # The twin of a face is told by this behind its id.
 TWIN = "⇋"
 # A face whose corners lie farther off one plane, as a share of its size, is said to be twisted.
 TWISTED_SHARE = 0.02
+# A round part whose middle lies nearer to the subject's than this share of its size has no twin.
+MIDDLE_SHARE = 0.05
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,11 @@ class Faces:
     shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
 
+    def is_flat(self, number: int) -> bool:
+        """Whether a face of the skin is all of its part, and not one of the pieces of a round wall."""
+        key = self.skin.faces[number].key
+        return sum(face.key == key for face in self.skin.faces) == 1
+
     def hidden_on(self, reel: ReelAnswer, view: str) -> frozenset[str]:
         """Landmarks that a face stands before on a still."""
         solution = reel.solution
@@ -61,26 +70,32 @@ class Faces:
 
 
 def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
-    """Every face whose landmarks are solved; the others say what they lack."""
-    solution = reel.solution
+    """Every face whose landmarks or circles are solved; the others say what they lack."""
     rows: list[FaceRow] = []
     made: list[Face] = []
-    twins = {m.id: m.mirror_id for m in build.all(Landmark)}
     for outline in build.all(SkinFace):
         try:
-            face = _face(build, outline, solution)
+            pieces = (_round if outline.circle_ids else _flat)(build, outline, reel.solution)
         except RefusedError as refusal:
             rows.append(FaceRow(outline.id, problem=str(refusal)))
             continue
-        made.append(face)
-        others = [twins.get(i, "") for i in outline.landmark_ids]
-        # One that is its own mirror image has no other side.
-        if outline.twin and all(others) and set(others) != set(outline.landmark_ids):
-            made.append(mirrored(face, outline.id + TWIN))
-        size = float(np.sqrt(face.area_mm2))
-        off = float(np.abs(face.off_mm).max())
-        rows.append(FaceRow(outline.id, face.area_mm2, off, off > TWISTED_SHARE * size))
+        made += pieces
+        if outline.twin and _has_twin(build, outline, pieces):
+            made += [mirrored(face, outline.id + TWIN) for face in pieces]
+        area = sum(face.area_mm2 for face in pieces)
+        off = max(float(np.abs(face.off_mm).max()) for face in pieces)
+        rows.append(FaceRow(outline.id, area, off, off > TWISTED_SHARE * math.sqrt(area)))
     return Faces(tuple(rows), Skin(tuple(made)))
+
+
+def _has_twin(build: Build, outline: SkinFace, pieces: tuple[Face, ...]) -> bool:
+    """Whether the other side has it too: one that is its own mirror image is there but once."""
+    if outline.circle_ids:
+        corners = np.concatenate([face.corners for face in pieces])
+        return abs(float(corners[:, 1].mean())) > MIDDLE_SHARE * float(np.ptp(corners, axis=0).max())
+    landmarks = (build.get(Landmark, i) for i in outline.landmark_ids)
+    others = [m.mirror_id if m is not None else "" for m in landmarks]
+    return all(others) and set(others) != set(outline.landmark_ids)
 
 
 def check_corners(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> None:
@@ -134,17 +149,34 @@ def check_on_face(faces: Faces, reel: ReelAnswer, view: str, marks: tuple[Mark, 
     a, b = landings(faces.skin, solution.camera(view), clicks, np.array([m.sigma_px for m in marks]))
     if a is None or b is None:
         raise RefusedError("There is no face behind this. Make one of landmarks round it (W), then mark on it.")
+    if not faces.is_flat(a.face):
+        raise RefusedError("This part is round, and marks are mapped on flat faces only.")
     if a.face != b.face:
         raise RefusedError("The two ends lie on different faces. Mark what is on each by itself.")
 
 
-def _face(build: Build, outline: SkinFace, solution: Solution | None) -> Face:
+def _flat(build: Build, outline: SkinFace, solution: Solution | None) -> tuple[Face, ...]:
     lost = [i for i in outline.landmark_ids if solution is None or i not in solution.layout.blocks]
     if solution is None or lost:
         names = ", ".join(m.name for i in lost[:2] if (m := build.get(Landmark, i)) is not None)
         raise RefusedError(f"Not placed yet: {names}{' and more' if len(lost) > 2 else ''}. Mark it on another still.")
     corners = np.array([solution.point(i) for i in outline.landmark_ids])
-    return face_of(outline.id, corners, _outside(solution, outline, corners), solution.points)
+    return (face_of(outline.id, corners, _outside(solution, outline, corners), solution.points),)
+
+
+def _round(build: Build, outline: SkinFace, solution: Solution | None) -> tuple[Face, ...]:
+    """The disc or the wall of its circles."""
+    lost = [i for i in outline.circle_ids if solution is None or i not in solution.layout.circles]
+    if solution is None or lost:
+        names = ", ".join(c.name for i in lost if (c := build.get(RoundShape, i)) is not None)
+        raise RefusedError(f"Not placed yet: {names}. Mark its rim (O) on a still that is tied in.")
+    values = [solution.unknowns.circles[solution.layout.circles[i]] for i in outline.circle_ids]
+    rims = [Rim(v[:3], v[3:6], math.exp(v[6])) for v in values]
+    if len(rims) > 1:
+        return wall(outline.id, *rims)
+    seeing = [r.view for r in solution.scene.rims if r.circle in outline.circle_ids and not r.mirrored]
+    places = [solution.camera(view).position for view in seeing]
+    return (disc(outline.id, rims[0], np.mean(places, axis=0) if places else 2 * rims[0].centre),)
 
 
 def _outside(solution: Solution, outline: SkinFace, corners: Array) -> Array:

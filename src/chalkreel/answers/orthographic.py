@@ -135,10 +135,11 @@ def _png(found: Orthographic, px_mm: float) -> bytes:
 
 def _gaps(build: Build, faces: Faces, found: Orthographic, px_mm: float) -> tuple[tuple[str, float], ...]:
     missing = found.face[(found.face >= 0) & (found.still < 0)]
-    counts = np.bincount(missing, minlength=len(faces.skin.faces))
+    counts: dict[str, int] = {}
+    for face, count in zip(faces.skin.faces, np.bincount(missing, minlength=len(faces.skin.faces)), strict=True):
+        counts[face.key] = counts.get(face.key, 0) + int(count)
     rows = []
-    for number, count in enumerate(counts):
-        key = faces.skin.faces[number].key
+    for key, count in counts.items():
         outline = build.get(SkinFace, key.removesuffix(TWIN))
         if count * px_mm**2 >= LEAST_GAP_MM2 and outline is not None:
             rows.append((outline.name + (", other side" if key.endswith(TWIN) else ""), float(count * px_mm**2)))

@@ -63,6 +63,8 @@ OUTLINES: Final = (
      "band end, upper", "band end, lower", "band foot at forward joint", "band foot at third joint",
      "band foot at second joint", "band foot at aft joint", "band top at aft joint"),
 )  # fmt: skip
+# Round faces by name, and the circles that they are within or between.
+ROUND: Final = {"fan duct": ("fan flange", "fan ring"), "searchlight glass": ("searchlight",)}
 # Faces by name, round their landmarks; those that do not cross the middle have a twin.
 SKIN: Final = {
     "hull side": (
@@ -144,6 +146,10 @@ def reel_marks() -> list[AnyEntity]:
             template=name == "fin",
         )
         for name, corners in SKIN.items()
+    ]
+    found += [
+        SkinFace(id=f"face-{name}", name=name, circle_ids=tuple(f"circle-{circle}" for circle in circles))
+        for name, circles in ROUND.items()
     ]
     found += [RoundShape(id=f"circle-{c['name']}", name=c["name"], across=c["across"]) for c in data["circles"]]
     for number, row in enumerate(data["sightings"]):

@@ -206,13 +206,14 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
 
 
 class SkinFace(Entity, tag="face", frozen=True, kw_only=True):
-    """A flat piece of the subject's skin between landmarks, in order round it; with `twin`, on the other side too.
+    """A piece of the subject's skin; with `twin`, on the other side too. With `template` it is drawn to be cut out.
 
-    With `template` it is drawn at true size, to be cut out.
+    Flat between landmarks, in order round it; or the disc within one circle, or the wall between two.
     """
 
     name: Name
-    landmark_ids: tuple[str, ...]
+    landmark_ids: tuple[str, ...] = ()
+    circle_ids: tuple[str, ...] = ()
     twin: bool = True
     template: bool = False
 

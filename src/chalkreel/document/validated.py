@@ -132,6 +132,10 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
     wanted += [(getattr(entity, field), target, False) for field, target in _MAY.get(kind, ())]
     if isinstance(entity, (FlatSet, SkinFace)):
         wanted += [(landmark_id, Landmark, True) for landmark_id in entity.landmark_ids]
+    if isinstance(entity, SkinFace):
+        wanted += [(circle_id, RoundShape, True) for circle_id in entity.circle_ids]
+        if not 1 <= len(entity.circle_ids) <= 2 and not entity.landmark_ids:
+            raise InvalidBuildError(f"face {entity_id} lies between nothing")
     for key, target, must in wanted:
         if (key or must) and not isinstance(entities.get(key), target):
             raise InvalidBuildError(f"{kind.__name__} {entity_id} speaks of a {target.__name__} that is not there")

@@ -167,6 +167,23 @@ def mark_face(build: Build, name: str, landmark_ids: tuple[str, ...]) -> Made:
     return Made({made.id: made}, made.id)
 
 
+def round_face(build: Build, circle: RoundShape, other: RoundShape | None) -> Made:
+    """The disc within a circle's rim, or the wall between two.
+
+    Raises
+    ------
+    RefusedError
+        There is one already.
+    """
+    ids = (circle.id,) if other is None else (circle.id, other.id)
+    present = next((f for f in build.all(SkinFace) if set(f.circle_ids) == set(ids)), None)
+    if present is not None:
+        raise RefusedError(f"“{present.name}” is that face already.")
+    name = f"{circle.name} disc" if other is None else f"{circle.name} to {other.name}"
+    made = SkinFace(id=new_id(), name=name, circle_ids=ids)
+    return Made({made.id: made}, made.id)
+
+
 def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: NodeKind) -> Made:
     """A closed outline traced on a squared-up still.
 

@@ -83,6 +83,8 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
                 _remove(build, owned.id, edits)
     if isinstance(entity, Landmark):
         _leave_flats(build, entity.id, edits)
+    if isinstance(entity, RoundShape):
+        edits.update({face.id: None for face in build.all(SkinFace) if entity.id in face.circle_ids})
     for kind, field in _FORGETS.get(type(entity), ()):
         for other in build.all(kind):
             current = edits.get(other.id, build.entities[other.id])

@@ -11,10 +11,10 @@ from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
-from chalkreel.document.entities import FlatSet, SkinFace, Still
+from chalkreel.document.entities import FlatSet, RoundShape, SkinFace, Still
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.snapshot import Build
-from chalkreel.edits.marking import mark_face
+from chalkreel.edits.marking import mark_face, round_face
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
@@ -92,6 +92,28 @@ def made_of_flat(session: Session, flat: FlatSet) -> None:
         session.select(made.entity_id)
 
 
+def round_choices(build: Build, circle: RoundShape) -> list[tuple[str, str]]:
+    """What a circle can be made a face of: key and words."""
+    others = [(c.id, f"the wall to {c.name}") for c in build.all(RoundShape) if c.id != circle.id]
+    return [("", "no"), (circle.id, "the disc within its rim"), *others]
+
+
+def round_with(session: Session, circle: RoundShape, other_id: str) -> None:
+    """Make a face of a circle: its disc, or the wall between it and another; nothing where no choice was made.
+
+    Raises
+    ------
+    RefusedError
+        There is one already.
+    """
+    if not other_id:
+        return
+    other = session.build.get(RoundShape, other_id) if other_id != circle.id else None
+    made = round_face(session.build, circle, other)
+    if session.commit(f"round face of {circle.name}", made.edits):
+        session.select(made.entity_id)
+
+
 def rename(session: Session, face: SkinFace, text: str) -> None:
     """Give a face another name.
 
@@ -106,7 +128,7 @@ def rename(session: Session, face: SkinFace, text: str) -> None:
 
 
 def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
-    corners = str(len(face.landmark_ids))
+    corners = str(len(face.landmark_ids)) if face.landmark_ids else "round"
     if known is None or known.problem:
         return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template)
     to_replica = build.chain.convert(1.0, "miniature", "replica")

@@ -236,6 +236,10 @@ class ChosenForms:
         button = QPushButton("Make its diameter a size")
         button.clicked.connect(ask_size)
         form.layout().addRow("", button)  # type: ignore[union-attr]
+        form.choice(
+            "Make a face", lambda: faces.round_choices(session.build, self._circle()), lambda: "",
+            lambda key: faces.round_with(session, self._circle(), key),
+        )  # fmt: skip
         return form
 
     def _flat_form(self) -> Form:

@@ -319,7 +319,8 @@ def face_strokes(build: Build, still: Still, answers: Answers | None, selection:
     strokes = []
     for face in build.all(SkinFace):
         strong = face.id == selection
-        known = all(i in places for i in face.landmark_ids)
+        # Round ones are told by their rims.
+        known = bool(face.landmark_ids) and all(i in places for i in face.landmark_ids)
         if known and (strong or not any(i in hidden for i in face.landmark_ids)):
             outline = tuple(places[i] for i in face.landmark_ids)
             colour = "coral" if face.id in wrong else "sky"

@@ -126,7 +126,7 @@ class RoundView(QWidget):
         self._fine.start()
 
     def _look(self, scale: float = 0.0) -> None:
-        """Paint anew: unless a scale is given, at two pixels to one of the window at least, so that edges are smooth."""
+        """Paint anew; unless a scale is given, so finely that edges are smooth."""
         self._scale = scale or max(FINE, self.devicePixelRatioF())
         self._view = self._seen() if self._subject is not None else None
         words = self._view.words if self._view is not None else self._hint

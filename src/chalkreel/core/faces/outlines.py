@@ -32,7 +32,7 @@ class ShownSide:
 
 def shown_sides(skin: Skin, frame: Frame) -> tuple[ShownSide, ...]:
     """What is seen of every side, each once."""
-    return shown_pieces(skin, frame, np.array(sides_of(skin)).reshape(-1, 2, 3))
+    return shown_pieces(skin, frame, np.array(sides_of(skin, frame.out)).reshape(-1, 2, 3))
 
 
 def shown_pieces(skin: Skin, frame: Frame, lines: Array) -> tuple[ShownSide, ...]:
@@ -41,14 +41,20 @@ def shown_pieces(skin: Skin, frame: Frame, lines: Array) -> tuple[ShownSide, ...
     return tuple(piece for line in lines for piece in _seen(frame.to_px(line), depth))
 
 
-def sides_of(skin: Skin) -> list[tuple[Array, Array]]:
-    """The sides of all faces; two that are nearly one count once."""
+def sides_of(skin: Skin, out: Array) -> list[tuple[Array, Array]]:
+    """The sides of all faces as seen from far away along `out` (3,); two that are nearly one count once.
+
+    Between two pieces of one round wall there is a line only where the one faces the eye and the other does not.
+    """
     found: dict[frozenset[tuple[int, ...]], tuple[Array, Array]] = {}
+    between: dict[tuple[str, frozenset[tuple[int, ...]]], list[bool]] = {}
     for face in skin.faces:
         for a, b in zip(face.corners, np.roll(face.corners, -1, axis=0), strict=True):
             ends = frozenset(tuple(int(v) for v in np.rint(p / SAME_MM)) for p in (a, b))
             found.setdefault(ends, (a, b))
-    return list(found.values())
+            between.setdefault((face.key, ends), []).append(bool(face.normal @ out > 0))
+    smooth = {ends for (_, ends), facing in between.items() if len(facing) > 1 and len(set(facing)) == 1}
+    return [line for ends, line in found.items() if ends not in smooth]
 
 
 def _seen(ends: Array, depth: Array) -> list[ShownSide]:
