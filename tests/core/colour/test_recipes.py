@@ -1,19 +1,25 @@
 """The search for drops: against exhaustive search, its limits and its invariances; amounts and verdicts."""
 
+import contextlib
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from chalkreel.core.colour import recipe
 from chalkreel.core.colour.batch import COVERAGE_CM2_PER_ML, Habits, batch_for
+from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kubelka_munk import mix_reflectance
 from chalkreel.core.colour.mixing import Mixer, metric_at
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits, find_recipes, nearest_single, predict_recipe
+from chalkreel.core.colour.rescue import rescue
+from chalkreel.core.colour.screening import nearest_pairs, nearest_triples, nearest_with_first
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import seen
 from chalkreel.core.colour.target import lightened, picture_lab
@@ -62,11 +68,11 @@ def test_the_metric_is_ciede2000_nearby() -> None:
 def test_recipes_obey_their_limits_and_predict_what_they_mix() -> None:
     target = (60.0, 5.0, 20.0)
     limits = Limits(paints=5, drops=30, without=frozenset({"yellow ochre"}))
-    for recipe in find_recipes(target, SHELF, limits):
-        assert len(recipe.drops) <= 5 and recipe.total <= 30 and all(n >= 1 for _, n in recipe.drops)
-        assert "yellow ochre" not in dict(recipe.drops)
-        again = predict_recipe(recipe.drops, SHELF, target)
-        assert again is not None and again.delta_e == pytest.approx(recipe.delta_e)
+    for found in find_recipes(target, SHELF, limits):
+        assert len(found.drops) <= 5 and found.total <= 30 and all(n >= 1 for _, n in found.drops)
+        assert "yellow ochre" not in dict(found.drops)
+        again = predict_recipe(found.drops, SHELF, target)
+        assert again is not None and again.delta_e == pytest.approx(found.delta_e)
     assert predict_recipe((("no such paint", 3),), SHELF, target) is None
     for bad in (Limits(paints=0), Limits(paints=6), Limits(drops=0)):
         with pytest.raises(RefusedError):
@@ -122,14 +128,14 @@ def test_empty_and_metal_bottles_are_not_proposed() -> None:
 
 def test_a_verdict_tells_touchiness_lamps_and_what_is_lacking() -> None:
     target = TARGETS[1]
-    recipe = find_recipes(target, SHELF)[0]
-    found = worth(recipe, SHELF, target, "matte")
-    by_hand = predict_recipe(tuple((n, c + (i == 0)) for i, (n, c) in enumerate(recipe.drops)), SHELF, target)
+    best_one = find_recipes(target, SHELF)[0]
+    found = worth(best_one, SHELF, target, "matte")
+    by_hand = predict_recipe(tuple((n, c + (i == 0)) for i, (n, c) in enumerate(best_one.drops)), SHELF, target)
     assert by_hand is not None
-    moved = delta_e_2000(np.array(by_hand.lab), np.array(recipe.lab))
+    moved = delta_e_2000(np.array(by_hand.lab), np.array(best_one.lab))
     assert found.touches[0].more == pytest.approx(float(moved))
     assert [lamp for lamp, _ in found.by_lamp] == ["D65", "A", "LED-B2"]
-    assert found.by_lamp[0][1] == pytest.approx(recipe.delta_e, abs=0.1)
+    assert found.by_lamp[0][1] == pytest.approx(best_one.delta_e, abs=0.1)
     dull = tuple(p for p in SHELF if p.name in ("titanium white", "lamp black", "neutral grey", "yellow ochre"))
     blue = (45.0, -12.0, -30.0)
     best = min(r.delta_e for r in find_recipes(blue, dull))
@@ -163,3 +169,84 @@ def test_targets_of_the_picture_and_lightened() -> None:
     assert some.lab[0] > 45 and some.lab[1] < 30 and some.moved > 3
     with pytest.raises(RefusedError):
         lightened((40.0, 30.0, 20.0), 0.9)
+
+
+def typed_shelf(count: int, seed: int) -> tuple[Paint, ...]:
+    """Made-up paints all over what paints can be."""
+    rng, found = np.random.default_rng(seed), []
+    while len(found) < count:
+        lab = np.array([rng.uniform(12, 95), rng.normal(0, 25), rng.normal(5, 28)])
+        with contextlib.suppress(RefusedError):
+            constants, strength = guessed(lab, "matte"), np.exp(rng.normal(0, 0.4))
+            found.append(Paint(f"p{len(found)}", constants.absorption * strength, constants.scattering * strength))
+    return tuple(found)
+
+
+@pytest.mark.parametrize("seed", [1000, 1001, 1002])
+def test_screening_a_large_shelf_loses_nothing(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    shelf, rng = typed_shelf(70, seed), np.random.default_rng(seed)
+    target = (rng.uniform(25, 85), rng.normal(0, 15), rng.normal(5, 20))
+    screened = find_recipes(target, shelf, Limits(paints=3))
+    monkeypatch.setattr(recipe, "MOST_SETS", 10**9)
+    every = find_recipes(target, shelf, Limits(paints=3))
+    assert min(r.delta_e for r in screened) <= min(r.delta_e for r in every) + 0.1
+
+
+def test_segments_and_triangles_are_as_far_from_the_origin_as_their_nearest_points() -> None:
+    points = np.random.default_rng(1000).normal(0.4, 1, (9, 3))
+    shares = np.array([(a, b, 40 - a - b) for a in range(41) for b in range(41 - a)]) / 40
+    near = {
+        rows: np.linalg.norm(shares @ points[list(rows)], axis=1).min() for rows in itertools.combinations(range(9), 3)
+    }
+    found = [tuple(row) for row in nearest_triples(points, 10, lambda _: True)]
+    # Of the ten nearest by a fine grid all but one at the border are found.
+    assert len(set(found) & set(sorted(near, key=near.__getitem__)[:10])) >= 9
+    with_first = [tuple(row) for row in nearest_with_first(points, 5)]
+    assert len(set(with_first) & set(sorted((r for r in near if r[0] == 0), key=near.__getitem__)[:5])) >= 4
+    line = {rows: np.linalg.norm(shares[shares[:, 2] == 0][:, :2] @ points[list(rows)], axis=1).min()
+            for rows in itertools.combinations(range(9), 2)}  # fmt: skip
+    pairs = [tuple(row) for row in nearest_pairs(points, 6)]
+    assert len(set(pairs) & set(sorted(line, key=line.__getitem__)[:6])) >= 5
+
+
+def test_clears_and_metals_stay_out_of_opaque_mixes_and_are_named() -> None:
+    clear = replace(SHELF[0], name="clear", clear=True)
+    metal = replace(SHELF[1], name="silver", metallic=True)
+    names = {name for r in find_recipes(TARGETS[0], (*SHELF, clear)) for name, _ in r.drops}
+    assert "clear" not in names and nearest_single(TARGETS[0], (clear, SHELF[3]))[0].drops == ((SHELF[3].name, 1),)
+    with pytest.raises(RefusedError, match="Only clear and metallic"):
+        find_recipes(TARGETS[0], (clear, metal))
+    with pytest.raises(RefusedError, match="left out"):
+        find_recipes(TARGETS[0], SHELF[:2], Limits(without=frozenset(p.name for p in SHELF[:2])))
+
+
+def test_what_is_lacking_is_nothing_that_is_there() -> None:
+    # A shelf with a weak black and no other dark paint: another black would help, but its name would not say how.
+    black = next(p for p in SHELF if p.name == "lamp black")
+    dull = tuple(p for p in SHELF if p.name in ("titanium white", "yellow ochre"))
+    target = (14.0, 0.5, 0.0)
+    best = min(r.delta_e for r in find_recipes(target, (*dull, black)))
+    found = lacking(target, (*dull, black), "matte", best + 5)
+    assert found is None or found[0] != "black"
+
+
+def test_a_pot_that_stays_far_off_is_given_up_for_one_that_does_not() -> None:
+    white = next(p.name for p in SHELF if p.name == "titanium white")
+    target = (35.0, 45.0, 25.0)
+    fresh = find_recipes(target, SHELF)[0]
+    # A full cup of white but for ten drops, to become a deep red.
+    pot = predict_recipe(((white, 150),), SHELF, target)
+    assert pot is not None
+    way = rescue(((white, 150),), pot.lab, target, SHELF, "matte", 160, fresh, needed_drops=200)
+    assert way.steps and way.steps[-1].delta_e > 10
+    assert "Start again" in way.start_again and f"{way.steps[-1].delta_e:.1f} off" in way.start_again
+
+
+def test_a_pot_is_saved_from_a_shelf_of_two_hundred() -> None:
+    shelf = typed_shelf(200, 1003)
+    target = (55.0, 5.0, 20.0)
+    best = find_recipes(target, shelf)[0]
+    pot = predict_recipe(best.drops, shelf, (70.0, 0.0, 10.0))
+    assert pot is not None
+    way = rescue(best.drops, pot.lab, (62.0, 3.0, 16.0), shelf, "matte", 200)
+    assert way.steps[-1].delta_e < 1.5 < way.now

@@ -50,6 +50,11 @@ def may_mix(one: Medium, other: Medium) -> bool:
     return one == other or any({one, other} <= group for group in _TOGETHER)
 
 
+def opaque_of(shelf: tuple[Paint, ...]) -> tuple[Paint, ...]:
+    """The paints that an opaque mix may be made of: clear ones hide nothing, metallic ones are mirrors."""
+    return tuple(paint for paint in shelf if not (paint.clear or paint.metallic))
+
+
 def cup_of(shelf: tuple[Paint, ...], medium: Medium) -> tuple[Paint, ...]:
     """The paints of a shelf that may go into a cup of this medium."""
     return tuple(paint for paint in shelf if may_mix(paint.medium, medium))

@@ -1,13 +1,15 @@
 """Which whole drops from the shelf make a colour.
 
-Every pair and triple of paints is brought to its best amounts by Gauss–Newton in L*a*b* with the CIEDE2000 metric
-of the target, all at once; the best are rounded to whole drops in every total up to the pot's size. Sets of four and
-five grow out of the best smaller ones. The start is the linear match of Allen (*J. Opt. Soc. Am.* 56 (1966), 1256).
+Every pair and triple of paints, of a large shelf those that may come near (`screening`), is brought to its best amounts
+by Gauss–Newton in L*a*b* with the CIEDE2000 metric of the target; the best are rounded to whole drops in every total up
+to the pot's size. Sets of four and five grow out of the best smaller ones. The start is the linear match of Allen
+(*J. Opt. Soc. Am.* 56 (1966), 1256).
 """
 
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
@@ -21,7 +23,8 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets, metric_at, stepped
-from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.paint import Paint, opaque_of
+from chalkreel.core.colour.screening import nearest_pairs, nearest_triples
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.materials import Sheen
@@ -36,6 +39,8 @@ WORTH_SAVING: Final = 2
 MOST_PAINTS, MOST_DROPS = 5, 400
 # How many sets go on to the next, dearer look.
 SCREENED: Final = 2500
+# A shelf with more pairs or triples than this is screened first; sets are looked at so many at a time.
+MOST_SETS, BLOCK = 12_000, 2_000
 ROUNDED: Final = {2: 200, 3: 70, 4: 30, 5: 20}
 GROWN: Final = {4: 50, 5: 25}
 
@@ -91,6 +96,7 @@ class Search:
     def __init__(self, target: Array, mixer: Mixer, limits: Limits) -> None:
         self.target, self.mixer, self.limits = target, mixer, limits
         self.metric = metric_at(target)
+        self.pull, self.weight = _linear(target, mixer)
         low = [p.ml_left is not None and p.ml_left < LEAST_ML for p in mixer.paints]
         self.penalty = LOW_PENALTY * np.array(low, float)
         self.best: dict[tuple[int, int], tuple[float, tuple[int, ...], tuple[int, ...]]] = {}
@@ -104,22 +110,26 @@ class Search:
             if not progress((size - 2) / max(1, most - 1)):
                 raise StoppedError
             if size <= 3:
-                sets = _all_sets(count, size)
-                amounts = self.start(sets)
+                kept = self.settle(self.candidates(size, progress), None, progress)
             else:
                 assert kept is not None
-                sets, amounts = self.grow(kept[0][: GROWN[size]], kept[1][: GROWN[size]])
-            kept = self.settle(sets, amounts, progress)
+                kept = self.settle(*self.grow(kept[0][: GROWN[size]], kept[1][: GROWN[size]]), progress)
             self.round_off(*kept, ROUNDED[size])
+
+    def candidates(self, size: int, progress: Callable[[float], bool]) -> Sets:
+        """All pairs or triples, or of too many those that come nearest in the linear model."""
+        count = len(self.mixer.paints)
+        if math.comb(count, size) <= MOST_SETS:
+            return _all_sets(count, size)
+        points = linear_points(self.target, self.mixer)
+        return nearest_pairs(points, MOST_SETS) if size == 2 else nearest_triples(points, MOST_SETS, progress)
 
     def start(self, sets: Sets) -> Array:
         """Amounts (N, m) of the linear match at the target's own smooth spectrum, kept above a trace."""
-        mixer = self.mixer
-        pull, size = _linear(self.target, mixer)
-        jacobian = pull[sets]
+        jacobian = self.pull[sets]
         gram = jacobian @ jacobian.transpose(0, 2, 1)
         gram += 1e-6 * np.trace(gram, axis1=1, axis2=2)[:, None, None] * np.eye(sets.shape[1])
-        amounts = np.linalg.solve(gram, size[sets][..., None])[..., 0]
+        amounts = np.linalg.solve(gram, self.weight[sets][..., None])[..., 0]
         largest = np.abs(amounts).max(axis=1, keepdims=True)
         amounts = np.maximum(amounts, 0.004 * largest)
         return np.asarray(amounts / amounts.sum(axis=1, keepdims=True))
@@ -139,17 +149,24 @@ class Search:
         first = np.unique(grown, axis=0, return_index=True)[1]
         return grown[first], doses[first]
 
-    def settle(self, sets: Sets, amounts: Array, progress: Callable[[float], bool]) -> tuple[Sets, Array]:
+    def settle(self, sets: Sets, amounts: Array | None, progress: Callable[[float], bool]) -> tuple[Sets, Array]:
         """Gauss–Newton on the amounts; one step for all, two more for the best; returned best first."""
         for keep in (SCREENED, SCREENED // 2, SCREENED // 4):
-            if not progress(-1.0):
-                raise StoppedError
-            amounts = stepped(self.mixer, self.target, self.metric, sets, amounts)
-            # What counts is what whole drops make of it: no share below one drop of the pot.
-            coarse = np.maximum(amounts / amounts.sum(axis=1, keepdims=True), 1.0 / self.limits.drops)
-            error = self.error(sets, coarse)
-            order = np.argsort(error, kind="stable")[:keep]
+            parts = []
+            # In blocks, so that neither memory nor the wait for Stop grows with the shelf.
+            for start in range(0, len(sets), BLOCK):
+                if not progress(-1.0):
+                    raise StoppedError
+                rows = sets[start : start + BLOCK]
+                given = self.start(rows) if amounts is None else amounts[start : start + BLOCK]
+                moved = stepped(self.mixer, self.target, self.metric, rows, given)
+                # What counts is what whole drops make of it: no share below one drop of the pot.
+                coarse = np.maximum(moved / moved.sum(axis=1, keepdims=True), 1.0 / self.limits.drops)
+                parts.append((moved, self.error(rows, coarse)))
+            amounts = np.concatenate([moved for moved, _ in parts])
+            order = np.argsort(np.concatenate([error for _, error in parts]), kind="stable")[:keep]
             sets, amounts = sets[order], amounts[order]
+        assert amounts is not None
         return sets, amounts
 
     def error(self, sets: Sets, amounts: Array) -> Array:
@@ -221,9 +238,14 @@ def predict_recipe(
 def _usable(shelf: tuple[Paint, ...], limits: Limits) -> tuple[Paint, ...]:
     if not 1 <= limits.paints <= MOST_PAINTS or not 1 <= limits.drops <= MOST_DROPS:
         raise RefusedError(f"A recipe has 1 to {MOST_PAINTS} paints and 1 to {MOST_DROPS} drops.")
-    usable = tuple(p for p in shelf if p.name not in limits.without and not p.metallic and p.ml_left != 0.0)
-    if not usable:
+    if not shelf:
         raise RefusedError("The shelf is empty. Add paints before asking for a recipe.")
+    opaque = opaque_of(shelf)
+    if not opaque:
+        raise RefusedError("Only clear and metallic paints are on the shelf: an opaque mix needs opaque ones.")
+    usable = tuple(p for p in opaque if p.name not in limits.without and p.ml_left != 0.0)
+    if not usable:
+        raise RefusedError("Every opaque paint is empty or left out: allow one of them again.")
     # Ties are broken by name, so that the order of the shelf does not matter.
     return tuple(sorted(usable, key=lambda p: p.name))
 
@@ -232,6 +254,12 @@ def _all_sets(count: int, size: int) -> Sets:
     grids = np.meshgrid(*[np.arange(count)] * size, indexing="ij")
     rows = np.stack([g.ravel() for g in grids], axis=1)
     return rows[(np.diff(rows, axis=1) > 0).all(axis=1)]
+
+
+def linear_points(target: Array, mixer: Mixer) -> Array:
+    """Each paint (P, 3) in a space of colours that is linear near a target L*a*b* (3,), which is its origin."""
+    pull, weight = _linear(target, mixer)
+    return np.asarray(pull / weight[:, None])
 
 
 def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
@@ -251,7 +279,8 @@ def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
 
 
 def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen = "matte") -> tuple[Recipe, ...]:
-    """Every paint by itself, nearest first."""
+    """Every opaque paint by itself, nearest first."""
+    shelf = opaque_of(shelf)
     if not shelf:
         return ()
     mixer = Mixer(shelf, sheen)

@@ -18,16 +18,22 @@ from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.learning import DrySwatch, learn, warped
 from chalkreel.core.colour.mixing import Mixer, Pot, Sets, metric_at, pot_lab, pot_of, stepped
-from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.colour.paint import Paint, opaque_of
+from chalkreel.core.colour.recipe import Recipe, linear_points
+from chalkreel.core.colour.screening import nearest_with_first
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
 # No eye tells these apart.
 TOLERANCE: Final = 1.0
+# A new pot must end so much nearer, in ΔE00, to be worth it.
+WORTH_A_POT: Final = 1.0
 MOST_ADDED: Final = 3
 # A drop added must earn its penalty, in ΔE00.
 DROP_TROUBLE: Final = 0.012
+# Beyond so many sets those are tried that may come near, or grow out of so many of the best.
+MOST_SETS: Final = 12_000
+GROWN: Final = 30
 ROUNDS: Final = 8
 SCREENED: Final = (3000, 800, 300)
 
@@ -76,7 +82,7 @@ def rescue(
     if now <= TOLERANCE:
         return Rescue(now, (), "")
     room = cup_drops - pot.drops
-    usable = tuple(p for p in taught if not p.metallic and p.ml_left != 0.0)
+    usable = tuple(p for p in opaque_of(taught) if p.ml_left != 0.0)
     best = _Additions(usable, pot, sheen, target).best(room) if room > 0 else None
     steps = _in_order(best, taught, pot, sheen, target) if best else ()
     return Rescue(now, steps, _start_again(now, steps, room, taught, fresh, needed_drops))
@@ -99,13 +105,26 @@ class _Additions:
     def best(self, room: int) -> tuple[tuple[str, int], ...] | None:
         """The additions that pay best for their drops; within tolerance the fewest."""
         found: list[tuple[float, float, tuple[tuple[str, int], ...]]] = []
+        sets = np.arange(len(self.mixer.paints))[:, None]
         for size in range(1, min(MOST_ADDED, len(self.mixer.paints)) + 1):
-            sets = np.array(list(itertools.combinations(range(len(self.mixer.paints)), size)))
-            found += self._rounded(*self._settled(sets, float(room)), room)
+            sets, amounts = self._settled(self._sets(size, sets), float(room))
+            found += self._rounded(sets, amounts, room)
         near = [row for row in found if row[1] <= TOLERANCE]
         if near:
             return min(near, key=lambda row: (sum(n for _, n in row[2]) + 8.0 * row[1], row[2]))[2]
         return min(found, key=lambda row: (row[0], row[2]))[2] if found else None
+
+    def _sets(self, size: int, before: Sets) -> Sets:
+        """All sets of paints to add; of a large shelf pairs that may come near, and what grows out of the best."""
+        count = len(self.mixer.paints)
+        if math.comb(count, size) <= MOST_SETS:
+            return np.array(list(itertools.combinations(range(count), size)))
+        if size == 2:
+            pot = Paint("pot", self.mixer.pot.absorption, self.mixer.pot.scattering)
+            points = linear_points(self.target, Mixer((pot, *self.mixer.paints), self.mixer.sheen))
+            return nearest_with_first(points, MOST_SETS)[:, 1:] - 1
+        grown = np.array([(*sorted(row), n) for row in before[:GROWN].tolist() for n in range(count) if n not in row])
+        return np.unique(np.sort(grown, axis=1), axis=0)
 
     def _settled(self, sets: Sets, room: float) -> tuple[Sets, Array]:
         """Best amounts by damped Gauss–Newton in their logarithms, the hopeless dropped on the way."""
@@ -178,12 +197,16 @@ def _cheaper_anew(steps: tuple[Addition, ...], shelf: tuple[Paint, ...], fresh: 
     anew = sum(n * price.get(name, 0.0) for name, n in fresh.drops) * repeats
     added = sum(step.drops * price.get(step.name, 0.0) for step in steps)
     more, drops_anew, left = sum(step.drops for step in steps), fresh.total * repeats, steps[-1].delta_e
+    cost = f"a new pot costs {anew:.2f}, the additions {added:.2f}"
+    drops = f"a new pot takes {drops_anew} drops, saving this one {more}"
     if anew > 0 and added > anew:
-        return f"Start again, it is cheaper: a new pot costs {anew:.2f}, the additions {added:.2f}."
+        return f"Start again, it is cheaper: {cost}."
     if anew == 0 and more > drops_anew:
-        return f"Start again, it is cheaper: a new pot takes {drops_anew} drops, saving this one {more}."
-    if left > TOLERANCE and fresh.delta_e < left - 0.5 and 2 * more > drops_anew:
+        return f"Start again, it is cheaper: {drops}."
+    # What stays visibly off is worth a new pot whatever it costs, as long as one comes visibly nearer.
+    if left > TOLERANCE and fresh.delta_e < left - WORTH_A_POT:
         return (
-            f"Start again: within the cup this pot stays ΔE00 {left:.1f} off, a new one comes to {fresh.delta_e:.1f}."
+            f"Start again: this pot stays ΔE00 {left:.1f} off, a new one is foretold at {fresh.delta_e:.1f}; "
+            f"{cost if anew > 0 else drops}."
         )
     return ""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from dataclasses import dataclass
 from typing import Final
 
@@ -14,8 +13,9 @@ from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.mixing import Correction, Mixer, Sets
-from chalkreel.core.colour.paint import Paint
-from chalkreel.core.colour.recipe import Limits, Recipe, Search
+from chalkreel.core.colour.paint import Paint, opaque_of
+from chalkreel.core.colour.recipe import Limits, Recipe, Search, linear_points
+from chalkreel.core.colour.screening import nearest_with_first
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import Illuminant, xyz_of_reflectance
 from chalkreel.core.errors import RefusedError
@@ -24,6 +24,8 @@ from chalkreel.core.materials import Sheen
 LAMPS: Final[tuple[Illuminant, ...]] = ("D65", "A", "LED-B2")
 OUT_OF_REACH: Final = 2.0
 ROUNDED: Final = 40
+# A clean pigment this near to a masstone of the shelf is there already, ΔE00; of sets with a new one so many are tried.
+HAD_ALREADY, MOST_WITH = 9.0, 2_000
 # Drop sizes vary from drop to drop, and the eye of the needle adds its part (1 σ of a count of one).
 DROP_SIGMA: Final = 0.06
 # Clean pigments by hue: name and the masstone to be had in most ranges of artists' and modellers' paint.
@@ -94,15 +96,26 @@ def _by_lamp(mixer: Mixer, sets: Sets, counts: Array, target_lab: Lab) -> tuple[
 
 
 def lacking(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen, best: float) -> tuple[str, float] | None:
-    """The clean pigment that would bring an out-of-reach target nearest, and the ΔE00 with it; None if none helps."""
+    """The clean pigment that would bring an out-of-reach target nearest, and the ΔE00 with it; None if none helps.
+
+    What the shelf has already is not named: another black beside a black is a stronger or weaker one, and its name
+    would not say so.
+    """
+    shelf = opaque_of(shelf)
+    if len(shelf) < 2:
+        return None
+    alone = Mixer(shelf, sheen)
+    masstones = alone.lab(np.arange(len(shelf))[:, None], np.ones((len(shelf), 1)))
     found: tuple[str, float] | None = None
     for name, lab in CLEAN:
         constants = guessed(np.array(lab), "matte")
         extra = Paint(name, constants.absorption, constants.scattering, source="guess")
-        search = Search(np.array(target_lab), Mixer((*shelf, extra), sheen), Limits(paints=3))
-        others = np.array(list(itertools.combinations(range(len(shelf)), min(2, len(shelf)))), int)
-        sets = np.concatenate([others, np.full((len(others), 1), len(shelf))], axis=1)
-        search.round_off(*search.settle(sets, search.start(sets), lambda _: True), ROUNDED)
+        look = Mixer((extra,), sheen).lab(np.array([[0]]), np.array([[1.0]]))
+        if float(delta_e_2000(masstones, look).min()) < HAD_ALREADY:
+            continue
+        search = Search(np.array(target_lab), Mixer((extra, *shelf), sheen), Limits(paints=3))
+        sets = nearest_with_first(linear_points(search.target, search.mixer), MOST_WITH)
+        search.round_off(*search.settle(sets, None, lambda _: True), ROUNDED)
         error = min((entry[0] for entry in search.best.values()), default=np.inf)
         if error < best - 0.5 and (found is None or error < found[1]):
             found = name, float(error)
