@@ -5,6 +5,7 @@ Run: `python -m benchmarks.turned`
 
 from __future__ import annotations
 
+import itertools
 import time
 
 import numpy as np
@@ -29,8 +30,8 @@ def tube() -> tuple[Face, ...]:
 
     return tuple(
         face_of(f"{n}/{m}", np.array([at(a, s), at(b, s), at(b, t), at(a, t)]), at(a, s) * 3)
-        for n, (a, b) in enumerate(zip(xs, xs[1:], strict=False))
-        for m, (s, t) in enumerate(zip(turns, turns[1:], strict=False))
+        for n, (a, b) in enumerate(itertools.pairwise(xs))
+        for m, (s, t) in enumerate(itertools.pairwise(turns))
     )
 
 

@@ -23,7 +23,7 @@ from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, Sh
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
 from chalkreel.edits.removing import removal
-from chalkreel.edits.shelving import guessed_paint, put_on_shelf
+from chalkreel.edits.shelving import Dries, guessed_paint, put_on_shelf
 
 GREY, PANEL, TRIM = (50.0, 0.0, 0.0), (60.0, 12.0, 30.0), (40.0, -15.0, -12.0)
 LIGHTS = {"one": (1.0, 0.8, 0.55), "two": (0.7, 0.85, 1.0), "three": (0.9, 0.6, 0.4)}
@@ -251,7 +251,7 @@ def test_paints_put_on_the_shelf_take_the_place_of_their_namesakes() -> None:
     build = build_of(*shelf())
     ochre = next(p for p in build.all(ShelfPaint) if p.name == "yellow ochre")
     priced = Build(2, dict(build.entities) | {ochre.id: msgspec.structs.replace(ochre, ml_left=7.0, price_per_ml=0.3)})
-    guess = guessed_paint("yellow ochre", (55.0, 15.0, 40.0), "water acrylic", "matte")
+    guess = guessed_paint("yellow ochre", (55.0, 15.0, 40.0), Dries())
     edits = put_on_shelf(priced, (guess,))
     (edit,) = edits.values()
     assert isinstance(edit, ShelfPaint) and edit.id == ochre.id and edit.source == "guess"

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -13,8 +14,11 @@ from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.parts.fields import TextField
 from chalkreel.app.window import Window
+from chalkreel.core.colour.spectra import WAVELENGTHS_NM
 from chalkreel.document.entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
+from chalkreel.document.snapshot import Build
+from chalkreel.edits.shelving import is_white
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
 
@@ -289,6 +293,54 @@ def test_paints_come_in_and_go_out_as_files(qtbot: QtBot, window: Window, tmp_pa
     assert "neither" in window.prompt.words.text()
     shelf.my_shelf_out(window.session)
     assert shelf.my_shelf().read_text().count("signal coral") == 1
+
+
+def test_a_new_shelf_is_pasted_read_and_told_how_it_dries(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    """From an empty build: a pasted list, a meter's file with its white, and a sheen told too late."""
+    fresh = opened(tmp_path / "fresh.chalkreel")
+    show_stage(fresh, "Colour")
+    show_page(qtbot, fresh, "Shelf")
+    page, session = fresh.colour.shelf, fresh.session
+    QGuiApplication.clipboard().setText("name;colour\nrust; #8c3c28\nneon; 95; 90; 90\nolive; 38,5; -4; 22\n")
+    page.sheen.setCurrentText("satin")
+    press(qtbot, page.buttons["Paste a list"])
+    settle(qtbot, session)
+    assert [(p.name, p.sheen, p.source) for p in session.build.all(ShelfPaint)] == [
+        ("rust", "satin", "guess"), ("olive", "satin", "guess"),
+    ]  # fmt: skip
+    assert "2 paints as pasted" in fresh.prompt.words.text() and "neon" in fresh.prompt.words.text()
+    bands = [str(int(nm)) for nm in WAVELENGTHS_NM]
+    grey, white, tint = (";".join([str(v)] * 36) for v in (21.0, 88.0, 52.0))
+    (tmp_path / "meter.csv").write_text(
+        f"name;{';'.join(bands)}\nmid grey;{grey}\nplain white;{white}\nmid grey 1:4;{tint}\n"
+    )
+    take(qtbot, fresh, tmp_path / "meter.csv")
+    assert "read as percents, as paint that dries satin" in fresh.prompt.words.text()
+    before = next(p for p in session.build.all(ShelfPaint) if p.name == "mid grey")
+    assert before.source == "metered" and next(
+        is_white(p) for p in session.build.all(ShelfPaint) if p.name == "plain white"
+    )
+    row = next(n for n, r in enumerate(page.table.rows_model.rows) if r.name == "mid grey")
+    column = next(n for n, c in enumerate(page.table.rows_model.columns) if c.title == "dries")
+    page.table.rows_model.setData(page.table.rows_model.index(row, column), "matte")
+    after = paint_named(session.build, "mid grey")
+    # What a matte surface adds is no longer the pigment's: the same reading means a blacker body.
+    assert (
+        after.sheen == "matte"
+        and after.absorption[0] / after.scattering[0] > 1.05 * before.absorption[0] / before.scattering[0]
+    )
+    session.undo()
+    assert next(p for p in session.build.all(ShelfPaint) if p.name == "mid grey") == before
+    (tmp_path / "dark.csv").write_text(f"name;{';'.join(bands)}\njet;{';'.join(['1.8'] * 36)}\n")
+    take(qtbot, fresh, tmp_path / "dark.csv")
+    assert "white paper" in fresh.prompt.words.toolTip()
+    settle(qtbot, session)
+
+
+def paint_named(build: Build, name: str) -> ShelfPaint:
+    return next(p for p in build.all(ShelfPaint) if p.name == name)
 
 
 def take(qtbot: QtBot, window: Window, path: Path) -> None:

@@ -21,6 +21,7 @@ from chalkreel.app.places import best_place, places
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.core.colour.recipe import Recipe
+from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Missed, Schedule
 from chalkreel.core.measure.combine import Size
@@ -176,9 +177,9 @@ def test_patches_need_a_surface_and_a_size(demo_answers: Answers) -> None:
 
 
 def test_colours_are_read_as_people_write_them() -> None:
-    assert colour.lab_from("50, 0, 0") == (50.0, 0.0, 0.0)
+    assert lab_of_words("50, 0, 0") == (50.0, 0.0, 0.0)
     # sRGB 119 is L* 50 (published).
-    assert colour.lab_from("#777777") == pytest.approx((50.0, 0.0, 0.0), abs=0.3)
+    assert lab_of_words("#777777") == pytest.approx((50.0, 0.0, 0.0), abs=0.3)
 
 
 def test_the_need_adds_zones_up(demo_answers: Answers) -> None:

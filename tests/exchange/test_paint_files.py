@@ -10,14 +10,16 @@ from pypdf import PdfReader
 
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM, xyz_of_reflectance
+from chalkreel.core.colour.typed_colour import from_d50
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.demo.evidence import bench_range
 from chalkreel.document.entities import AnyEntity
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build
-from chalkreel.edits.shelving import guessed_paint, readings_to_paints
+from chalkreel.edits.shelving import Dries, guessed_paint, readings_to_paints
 from chalkreel.exchange.card import write_card
+from chalkreel.exchange.paint_list import parse_paint_list
 from chalkreel.exchange.readings import parse_readings
 from chalkreel.exchange.shelf import palette_gpl, parse_gpl, parse_shelf_csv, shelf_csv
 
@@ -75,6 +77,10 @@ def test_a_table_of_readings_is_read_too() -> None:
         (b"BEGIN_DATA_FORMAT\nEND_DATA_FORMAT\nBEGIN_DATA\n1 2\nEND_DATA\n", "names no columns"),
         (b'BEGIN_DATA_FORMAT\nNM400 "\nEND_DATA_FORMAT\n', "quotation"),
         (cgats([0.2] * 16, [0.2] * 16).replace(b"SPECTRAL_NM420", b"SPECTRAL_NM400"), "twice"),
+        (cgats([0.2] * 11, [0.2] * 11, range(500, 701, 20)), "500 to 700 nm only"),
+        # A nearly black paint in percent, or a fluorescent one in shares: nobody can tell.
+        (cgats([1.8] * 16, [0.9] * 16), "white paper"),
+        (cgats([85.0] * 16, [60.0] * 8 + [130.0] + [50.0] * 7), "fluorescent"),
     ],
 )
 def test_nonsense_is_refused_with_a_sentence(data: bytes, words: str) -> None:
@@ -85,7 +91,7 @@ def test_nonsense_is_refused_with_a_sentence(data: bytes, words: str) -> None:
 @settings(max_examples=80, deadline=None)
 @given(st.binary(max_size=300))
 def test_any_bytes_are_read_or_refused(data: bytes) -> None:
-    for read in (parse_readings, parse_shelf_csv, parse_gpl):
+    for read in (parse_readings, parse_shelf_csv, parse_gpl, lambda raw: parse_paint_list(raw.decode("latin-1"))):
         try:
             read(data)
         except RefusedError as refusal:
@@ -146,12 +152,12 @@ def test_the_stand_in_meter_sends_what_a_real_one_would() -> None:
 
 
 def test_a_guess_says_so() -> None:
-    paint = guessed_paint("sand", (70.0, 4.0, 22.0), "enamel", "satin")
+    paint = guessed_paint("sand", (70.0, 4.0, 22.0), Dries("enamel", "satin"))
     assert paint.source == "guess" and paint.medium == "enamel" and len(paint.absorption) == 36
     with pytest.raises(RefusedError, match="Name"):
-        guessed_paint("  ", (70.0, 4.0, 22.0), "enamel", "satin")
+        guessed_paint("  ", (70.0, 4.0, 22.0), Dries())
     with pytest.raises(RefusedError, match="vivid"):
-        guessed_paint("neon", (95.0, 90.0, 90.0), "enamel", "satin")
+        guessed_paint("neon", (95.0, 90.0, 90.0), Dries())
 
 
 def test_the_card_is_one_page_with_its_cautions(tmp_path: Path) -> None:
@@ -160,3 +166,39 @@ def test_the_card_is_one_page_with_its_cautions(tmp_path: Path) -> None:
     pages = PdfReader(path).pages
     text = pages[0].extract_text()
     assert len(pages) == 1 and "yellow ochre" in text and "ventilation" in text and "1 drop + 16 white" in text
+
+
+def test_lists_are_read_as_people_keep_them() -> None:
+    found = parse_paint_list(
+        "name, colour\n"
+        "rust, #8c3c28\n"
+        "# my greens\n"
+        "olive, drab; 38,5; -4; 22\n"
+        "sea green\t45\t-18\t2\tD50\n"
+        "\n"
+        "neon, 95, 90, 90\n"
+        "sand, 70, 4\n"
+    )
+    colours = dict(found.colours)
+    assert list(colours) == ["rust", "olive, drab", "sea green"]
+    assert colours["olive, drab"] == (38.5, -4.0, 22.0)
+    # sRGB 140, 60, 40 by hand: linear 0.262, 0.0452, 0.0212, Y 0.0896.
+    assert colours["rust"][0] == pytest.approx(35.9, abs=0.3)
+    # From D50 to D65 lightness stays, and a green turns a little.
+    assert colours["sea green"][0] == pytest.approx(45, abs=0.6) and colours["sea green"] != (45.0, -18.0, 2.0)
+    assert [p.split(":")[0] for p in found.problems] == ["“neon, 95, 90, 90”", "“sand, 70, 4”"]
+    for bad, words in (("", "like “rust"), ("nothing here\n", "like “rust"), ("neon, 95, 90, 90", "vivid")):
+        with pytest.raises(RefusedError, match=words):
+            parse_paint_list(bad)
+
+
+def test_a_grey_is_grey_under_any_white_and_colours_agree_with_an_independent_library() -> None:
+    assert from_d50((60.0, 0.0, 0.0)) == pytest.approx((60.0, 0.0, 0.0), abs=0.02)
+    import colour
+
+    lights = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]
+    d50, d65 = (colour.xy_to_XYZ(lights[name]) for name in ("D50", "D65"))
+    xyz = colour.Lab_to_XYZ([52.0, 30.0, -22.0], lights["D50"])
+    adapted = colour.adaptation.chromatic_adaptation_VonKries(xyz, d50, d65, transform="Bradford")
+    wanted = colour.XYZ_to_Lab(adapted, lights["D65"])
+    assert from_d50((52.0, 30.0, -22.0)) == pytest.approx(tuple(wanted), abs=0.1)

@@ -63,8 +63,22 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
     left_out: bool = False
 
 
+class Drawdown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A swatch of a paint as it was read: opaque with `share` of paint in the shelf's white (1 for all of it).
+
+    With `black` it is one coat over printed black instead.
+    """
+
+    share: Share
+    reflectance: Bands
+    black: bool = False
+
+
 class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
-    """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle."""
+    """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle.
+
+    `drawdowns` are what K and S were found from, where that is known: another sheen or white finds them anew.
+    """
 
     name: Name
     medium: Medium
@@ -79,6 +93,7 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     ml_left: Amount | None = None
     coat: Positive = COAT
     note: Text = ""
+    drawdowns: tuple[Drawdown, ...] = ()
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -89,9 +89,16 @@ def test_films_by_hand() -> None:
 def test_a_coat_is_known_by_its_look_over_black() -> None:
     k, s = np.full(BANDS, 0.2), np.full(BANDS, 0.8)
     over = film_over(np.full(BANDS, 0.05), k, s, 1.7)
-    assert coat_over_black(over, k, s, 9.0) == pytest.approx(1.7, rel=1e-3)
-    hidden = film_over(np.full(BANDS, 0.05), 20 * k, s, 5.0)
-    assert coat_over_black(hidden, 20 * k, s, 1.1) == 1.1
+    assert coat_over_black(over, k, s) == pytest.approx(1.7, rel=1e-3)
+    # A coat that hides the black is at least as thick as hides it to a twentieth.
+    white = np.full(BANDS, 1.0), np.full(BANDS, 0.002)
+    hidden = film_over(np.full(BANDS, 0.05), white[1], white[0], 30.0)
+    least = coat_over_black(hidden, white[1], white[0])
+    assert least is not None and least > 3
+    shown = film_over(np.full(BANDS, 0.05), white[1], white[0], least).sum()
+    assert shown / reflectance_of(white[1] / white[0]).sum() == pytest.approx(0.95, abs=0.01)
+    # No coat of a clear grey is as light as paper, and none of it darker than the black below.
+    assert coat_over_black(np.full(BANDS, 0.01), k, s) is None
 
 
 def test_surfaces_by_hand_and_back() -> None:

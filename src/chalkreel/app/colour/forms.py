@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from chalkreel.answers.colours import SurfaceRow
-from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
+from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.materials import SHEENS
@@ -100,7 +100,7 @@ def _lab_words(lab: Lab | None) -> str:
 
 
 def _lab_or_none(text: str) -> Lab | None:
-    return model.lab_from(text) if text.strip() else None
+    return lab_of_words(text) if text.strip() else None
 
 
 def _lighten(text: str) -> float:

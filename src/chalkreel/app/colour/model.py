@@ -16,7 +16,7 @@ from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, T
 from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import Recipe
-from chalkreel.core.colour.typed_colour import checked_lab, lab_of_code
+from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
@@ -90,7 +90,7 @@ def tool_edits(
         return {patch.id: msgspec.structs.replace(patch, reflectance=reflectance_from(known), facet=facet)}, ""
     if kind is KNOWN:
         patch = painting.box_patch(still, "", points)
-        return {patch.id: msgspec.structs.replace(patch, known_lab=lab_from(known), facet=facet)}, ""
+        return {patch.id: msgspec.structs.replace(patch, known_lab=lab_of_words(known), facet=facet)}, ""
     chosen = painting.surface_named(build, surface)
     if kind is BRUSH:
         radius = max(3.0, BRUSH_SHARE * still.width_px)
@@ -110,25 +110,6 @@ def reflectance_from(text: str) -> float | None:
     if not 0.01 <= value <= 1.0:
         raise RefusedError("A neutral’s reflectance lies between 1 % and 100 %. Leave it empty if unknown.")
     return value
-
-
-def lab_from(text: str) -> Lab:
-    """A colour from 'L a b' or '#rrggbb'.
-
-    Raises
-    ------
-    RefusedError
-        It cannot be read, or no surface can have it.
-    """
-    words = text.replace(",", " ").replace(";", " ").split()
-    if len(words) == 1 and words[0].startswith("#"):
-        return checked_lab(lab_of_code(words[0]))
-    if len(words) != 3:
-        raise RefusedError("Give a colour as L* a* b*, like 62.5 4 38, or as #rrggbb.")
-    light, a, b = (parse_number(word) for word in words)
-    if not (0 < light <= 100 and abs(a) <= 128 and abs(b) <= 128):
-        raise RefusedError("L* lies between 0 and 100, a* and b* between −128 and 128.")
-    return checked_lab((light, a, b))
 
 
 def chosen_row(answers: Answers | None, surface_id: str) -> SurfaceRow | None:

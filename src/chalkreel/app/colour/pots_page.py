@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QV
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.mixes import PotRow, paint_of
-from chalkreel.app.colour import model, pots, swatches
+from chalkreel.app.colour import pots, swatches
 from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
+from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.paint_entities import Drops, ShelfPaint
@@ -181,7 +182,7 @@ class PotsPage(QWidget):
 
     def _take_swatch(self) -> None:
         pot = self._needed().pot
-        edits = painting.swatched(pot, model.lab_from(self.swatch.text()), _now())
+        edits = painting.swatched(pot, lab_of_words(self.swatch.text()), _now())
         self._session.commit(f"swatch of {pot.label}", edits)
         self.swatch.clear()
 

@@ -12,10 +12,10 @@ from platformdirs import user_data_path
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import paint_of
 from chalkreel.answers.shelf import masstones
-from chalkreel.app.colour.model import lab_from
 from chalkreel.app.session import Session
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Lab
+from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.media.decode import decode
@@ -23,7 +23,7 @@ from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.atomic import written_over
 from chalkreel.document.paint_entities import Drops, ShelfPaint
 from chalkreel.document.snapshot import Build
-from chalkreel.edits.shelving import card_paint, guessed_paint, put_on_shelf, readings_to_paints, white_name
+from chalkreel.edits.shelving import Dries, card_paint, guessed_paint, put_on_shelf, readings_to_paints, white_name
 
 KINDS: Final = ("opaque", "clear", "metallic")
 LOW_ML: Final = 3.0
@@ -124,11 +124,9 @@ def read_price(text: str) -> float:
     return value
 
 
-def guess(name: str, colour: str, build: Build) -> ShelfPaint:
+def guess(name: str, colour: str, dries: Dries) -> ShelfPaint:
     """A paint by the colour of its masstone."""
-    lab: Lab = lab_from(colour)
-    like = next(iter(build.all(ShelfPaint)), None)
-    return guessed_paint(name, lab, like.medium if like else "water acrylic", like.sheen if like else "matte")
+    return guessed_paint(name, lab_of_words(colour), dries)
 
 
 def metered(name: str, build: Build) -> ShelfPaint:
@@ -150,35 +148,77 @@ def metered(name: str, build: Build) -> ShelfPaint:
     return readings_to_paints(tuple((r.name, r.reflectance) for r in readings), build)[0]
 
 
-def paints_from_file(path: Path, build: Build) -> tuple[ShelfPaint, ...]:
-    """Paints from a shelf, a palette (guesses) or metered readings.
+def paints_from_file(path: Path, build: Build, dries: Dries) -> tuple[tuple[ShelfPaint, ...], tuple[str, ...]]:
+    """Paints from a shelf, a palette or list (guesses) or metered readings, and what is to be said of them.
 
     Raises
     ------
     RefusedError
         The file cannot be read or is none of these.
     """
-    from chalkreel.exchange.readings import parse_readings
+    from chalkreel.exchange.readings import NotReadingsError, parse_readings
     from chalkreel.exchange.shelf import GPL_HEAD, parse_gpl, parse_shelf_csv
 
     data = _read(path)
     if data.lstrip(b"\xef\xbb\xbf").startswith(GPL_HEAD.encode()):
-        return tuple(guessed_paint(name, lab, "water acrylic", "matte") for name, lab in parse_gpl(data))
+        return _guesses(parse_gpl(data), (), dries)
     if b"K380" in data[:4000] and b"S380" in data[:4000]:
-        return parse_shelf_csv(data)
-    return readings_to_paints(tuple((r.name, r.reflectance) for r in parse_readings(data)), build)
+        return parse_shelf_csv(data), ()
+    try:
+        readings = parse_readings(data)
+    except NotReadingsError as refusal:
+        return _from_list(data, dries, str(refusal))
+    told = f"read as {'percents' if readings[0].percent else 'shares of 1'}, as paint that dries {dries.sheen}"
+    return readings_to_paints(tuple((r.name, r.reflectance) for r in readings), build, dries), (told,)
 
 
-def paint_from_card(path: Path, name: str, build: Build) -> tuple[ShelfPaint, tuple[str, ...]]:
+def paints_from_words(text: str, dries: Dries) -> tuple[tuple[ShelfPaint, ...], tuple[str, ...]]:
+    """Guesses from pasted lines of a name and a colour, and what was left out.
+
+    Raises
+    ------
+    RefusedError
+        None of them is a paint.
+    """
+    from chalkreel.exchange.paint_list import parse_paint_list
+
+    found = parse_paint_list(text)
+    return _guesses(found.colours, found.problems, dries)
+
+
+def _from_list(data: bytes, dries: Dries, refused: str) -> tuple[tuple[ShelfPaint, ...], tuple[str, ...]]:
+    """The last way to read a file: as a list; `refused` says why it is nothing else."""
+    from chalkreel.exchange.paint_list import LOOKS
+
+    if b"\x00" in data:
+        raise RefusedError(
+            f"{refused} What can be read: a shelf saved here, a meter's file, a GPL palette, or {LOOKS}."
+        )
+    return paints_from_words(data.decode("utf-8-sig", "replace"), dries)
+
+
+def _guesses(
+    colours: tuple[tuple[str, Lab], ...], problems: tuple[str, ...], dries: Dries
+) -> tuple[tuple[ShelfPaint, ...], tuple[str, ...]]:
+    """Paints of colours; those that no paint can have are left out and named."""
+    found, lost = [], list(problems)
+    for name, lab in colours:
+        try:
+            found.append(guessed_paint(name, lab, dries))
+        except RefusedError:
+            lost.append(f"“{name}”: no painted surface can have this colour")
+    if not found:
+        raise RefusedError("No painted surface can have these colours: they are too bright or too vivid.")
+    return tuple(found), tuple(lost)
+
+
+def paint_from_card(path: Path, name: str, build: Build, dries: Dries) -> tuple[ShelfPaint, tuple[str, ...]]:
     """A paint from the photograph of its drawdown card, and what is wrong with the photograph."""
     from chalkreel.core.colour.drawdown import read_card
 
     reading = read_card(decode(_read(path)))
-    like = next(iter(build.all(ShelfPaint)), None)
-    paint = card_paint(
-        name or path.stem, reading, build, like.medium if like else "water acrylic", like.sheen if like else "matte"
-    )
-    return paint, reading.problems
+    paint, problems = card_paint(name or path.stem, reading, build, dries)
+    return paint, (*reading.problems, *problems)
 
 
 def card_written(path: Path, name: str) -> Iterator[object]:
@@ -217,7 +257,7 @@ def my_shelf_in(session: Session) -> None:
     path = my_shelf()
     if not path.exists():
         raise RefusedError("Your shelf is empty so far: “My shelf out” puts this build's paints on it.")
-    paints = paints_from_file(path, session.build)
+    paints, _ = paints_from_file(path, session.build, Dries())
     session.commit("my shelf", put_on_shelf(session.build, paints))
 
 
@@ -225,7 +265,7 @@ def my_shelf_out(session: Session) -> None:
     """Put the build's paints on the shared shelf; those of other names stay there."""
     path = my_shelf()
     path.parent.mkdir(parents=True, exist_ok=True)
-    mine = {p.name: p for p in (paints_from_file(path, session.build) if path.exists() else ())}
+    mine = {p.name: p for p in (paints_from_file(path, session.build, Dries())[0] if path.exists() else ())}
     mine |= {p.name: p for p in session.build.all(ShelfPaint)}
     from chalkreel.exchange.shelf import shelf_csv
 

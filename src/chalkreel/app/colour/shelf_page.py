@@ -6,7 +6,9 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from PySide6.QtGui import QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import (
+    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
@@ -23,14 +25,22 @@ from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.figures import plural
 from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.changes import Edits
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.edits.removing import removal
-from chalkreel.edits.shelving import put_on_shelf
+from chalkreel.edits.shelving import Dries, dried_to, put_on_shelf
 
-IN = "Shelves, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
+IN = "Shelves, lists, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
+ABOVE = ("Bring in…", "Save as…", "My shelf in", "My shelf out")
+BELOW = ("Add by its colour", "Paste a list", "Simulated meter", "Read card…", "Print card…", "Practice range")
+# The width of the page from which a column is shown, and the search's own.
+ROOM_FOR = {"per ml": 900, "drop": 900, "kind": 700, "medium": 700}
+SEARCH_PX = 180
+# So many of the lines that could not be read are told.
+MOST_TOLD = 3
 PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp)"
 
 
@@ -53,17 +63,19 @@ class ShelfPage(QWidget):
         self.name.setAccessibleName("Name of a paint")
         self.colour.setPlaceholderText("its masstone: L* a* b* or #rrggbb")
         self.colour.setAccessibleName("Masstone of the paint")
+        self.colour.setToolTip("Write D50 behind L* a* b* where they hold under that light, as in print.")
+        self.medium, self.sheen = _choice("Medium of new paints", MEDIA), _choice("New paints dry", SHEENS)
         self.nearest = QPushButton("Nearest to the target first")
         self.nearest.setCheckable(True)
         self.buttons = {
             words: QPushButton(words)
-            for words in ("Bring in…", "Save as…", "My shelf in", "My shelf out", "Guess", "Read card…", "Print card…",
-                          "Simulated meter", "Practice range")
+            for words in (*ABOVE, *BELOW)
         }  # fmt: skip
         self._lay_out()
         self.buttons["Simulated meter"].setVisible(session.stand_ins)
         acts: dict[str, Callable[[], object]] = {
-            "Bring in…": self.ask_import, "Save as…": self.ask_export, "Guess": self._guess,
+            "Bring in…": self.ask_import, "Save as…": self.ask_export, "Add by its colour": self._guess,
+            "Paste a list": lambda: self.take_words(QGuiApplication.clipboard().text()),
             "Read card…": self.ask_card, "Print card…": self.ask_print, "Simulated meter": self._meter,
             "Practice range": self.put_practice_range,
             "My shelf in": lambda: shelf.my_shelf_in(session), "My shelf out": lambda: shelf.my_shelf_out(session),
@@ -88,17 +100,22 @@ class ShelfPage(QWidget):
 
     def take_file(self, path: Path) -> None:
         """Bring in a shelf, a palette or metered readings, read in the worker."""
-        build = self._session.build
+        build, dries = self._session.build, self._dries()
+        self._session.run(
+            lambda _: iter((shelf.paints_from_file(path, build, dries),)),
+            lambda found: self._take_in(found, f"from {path.name}"),
+        )
 
-        def take(found: object) -> None:
-            assert isinstance(found, tuple)
-            self._put(found, f"{len(found)} paint" + ("s" if len(found) > 1 else "") + f" from {path.name}")
-
-        self._session.run(lambda _: iter((shelf.paints_from_file(path, build),)), take)
+    def take_words(self, text: str) -> None:
+        """Put pasted lines of a name and a colour on the shelf, worked out in the worker."""
+        dries = self._dries()
+        self._session.run(
+            lambda _: iter((shelf.paints_from_words(text, dries),)), lambda found: self._take_in(found, "as pasted")
+        )
 
     def take_card(self, path: Path) -> None:
         """Read the photograph of a drawdown card in the worker."""
-        build, name = self._session.build, self.name.text()
+        build, name, dries = self._session.build, self.name.text(), self._dries()
 
         def take(found: object) -> None:
             assert isinstance(found, tuple)
@@ -107,7 +124,20 @@ class ShelfPage(QWidget):
             if problems:
                 self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
 
-        self._session.run(lambda _: iter((shelf.paint_from_card(path, name, build),)), take)
+        self._session.run(lambda _: iter((shelf.paint_from_card(path, name, build, dries),)), take)
+
+    def _take_in(self, found: object, where: str) -> None:
+        assert isinstance(found, tuple)
+        paints, told = found
+        self._put(paints, f"{plural(len(paints), 'paint')} {where}")
+        if told:
+            more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
+            words = "; ".join(told[:MOST_TOLD])
+            self._session.prompted.emit(f"{plural(len(paints), 'paint')} {where}: {words}{more}.")
+
+    def _dries(self) -> Dries:
+        """What new paints are brought in as."""
+        return Dries(self.medium.currentText(), self.sheen.currentText())  # type: ignore[arg-type]
 
     def write_file(self, path: Path) -> None:
         """Write the shelf as CSV, or its masstones as a GPL palette."""
@@ -147,10 +177,11 @@ class ShelfPage(QWidget):
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        above = QHBoxLayout()
-        above.addWidget(self.search, 1)
-        above.addWidget(self.nearest)
-        for words in ("Bring in…", "Save as…", "My shelf in", "My shelf out"):
+        self.search.setMinimumWidth(SEARCH_PX)
+        above = FlowLayout()
+        for widget in (self.search, self.nearest):
+            above.addWidget(widget)
+        for words in ABOVE:
             above.addWidget(self.buttons[words])
         column.addLayout(above)
         column.addWidget(self.table, 1)
@@ -158,10 +189,29 @@ class ShelfPage(QWidget):
         told, below = QHBoxLayout(), FlowLayout()
         told.addWidget(self.name, 2)
         told.addWidget(self.colour, 3)
-        for words in ("Guess", "Simulated meter", "Read card…", "Print card…", "Practice range"):
+        told.addWidget(self.medium)
+        told.addWidget(PlainLabel("dries"))
+        told.addWidget(self.sheen)
+        for words in (
+            "Add by its colour",
+            "Paste a list",
+            "Simulated meter",
+            "Read card…",
+            "Print card…",
+            "Practice range",
+        ):
             below.addWidget(self.buttons[words])
         column.addLayout(told)
         column.addLayout(below)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit_columns()
+
+    def _fit_columns(self) -> None:
+        """Names come first: what is seldom looked at goes where there is no room for it."""
+        for number, column in enumerate(self.table.rows_model.columns):
+            self.table.setColumnHidden(number, self.width() < ROOM_FOR.get(column.title, 0))
 
     def _show(self) -> None:
         rows = shelf.rows(self._session.build, self._row, self._colours, self.search.text(), self.nearest.isChecked())
@@ -174,7 +224,7 @@ class ShelfPage(QWidget):
         self._session.commit(label, put_on_shelf(self._session.build, paints))
 
     def _guess(self) -> None:
-        paint = shelf.guess(self.name.text(), self.colour.text(), self._session.build)
+        paint = shelf.guess(self.name.text(), self.colour.text(), self._dries())
         self._put((paint,), f"{paint.name}, a guess")
         self.colour.clear()
 
@@ -194,7 +244,7 @@ class ShelfPage(QWidget):
             Column("", lambda _: "", swatch=lambda r: r.swatch),
             Column("paint", lambda r: r.name, put("name", shelf.read_name), stretch=True),
             Column("medium", lambda r: r.paint.medium, put("medium", str), lambda: MEDIA),
-            Column("dries", lambda r: r.paint.sheen, put("sheen", str), lambda: SHEENS),
+            Column("dries", lambda r: r.paint.sheen, self._put_sheen, lambda: SHEENS),
             Column("kind", shelf.kind_words, self._kind, lambda: shelf.KINDS),
             Column(
                 "known by", lambda r: r.paint.source, state=lambda r: "warn" if r.paint.source == "guess" else "plain"
@@ -206,5 +256,17 @@ class ShelfPage(QWidget):
             Column("per ml", shelf.price_words, put("price_per_ml", shelf.read_price), right=True),
         )
 
+    def _put_sheen(self, row: shelf.PaintRow, text: str) -> None:
+        sheen = next(s for s in SHEENS if s == text)
+        self._session.commit(f"{row.name}: dries {text}", dried_to(self._session.build, row.paint, sheen))
+
     def _kind(self, row: shelf.PaintRow, text: str) -> None:
         self._session.edit(f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic")
+
+
+def _choice(name: str, words: tuple[str, ...]) -> QComboBox:
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    box.addItems(list(words))
+    return box

@@ -122,7 +122,12 @@ def guessed(lab: Array, sheen: Sheen) -> Constants:
     RefusedError
         A colour that no paint can have.
     """
-    inner = np.maximum(internal(smooth_spectrum(lab), sheen), reflectance_of(np.array(BLACKEST)))
+    return guessed_from(smooth_spectrum(lab), sheen)
+
+
+def guessed_from(masstone: Array, sheen: Sheen) -> Constants:
+    """The same from the reflectance (36,) of the masstone."""
+    inner = np.maximum(internal(masstone, sheen), reflectance_of(np.array(BLACKEST)))
     scattering = usual_scattering(inner)
     return Constants(ratio_of(inner) * scattering, scattering)
 

@@ -14,7 +14,7 @@ from chalkreel.core.arrays import Array
 BISECTIONS = 40
 # What a printer's black reflects, and what one coat by hand or airbrush can be.
 PRINTED_BLACK = 0.05
-LEAST_COAT, MOST_COAT = 0.2, 6.0
+LEAST_COAT, MOST_COAT = 0.2, 15.0
 HIDES = 0.95
 
 
@@ -43,17 +43,22 @@ def film_over(ground: Array, absorption: Array, scattering: Array, thickness: fl
     return np.asarray((1.0 - ground * (a - b * coth)) / (a - ground + b * coth))
 
 
-def coat_over_black(over_black: Array, absorption: Array, scattering: Array, usual: float) -> float:
+def coat_over_black(over_black: Array, absorption: Array, scattering: Array) -> float | None:
     """The thickness of a coat, where the shelf's white has S = 1, from its look (36,) over printed black.
 
-    A coat that hides the black looks the same at any thickness: then the usual one is taken.
+    A coat that hides the black is at least as thick as hides it: that much is known, and told. None where no coat
+    that a hand lays looks so: then the field, or K and S, are wrong.
     """
-    if over_black.sum() > HIDES * reflectance_of(absorption / scattering).sum():
-        return usual
+    ground = np.full_like(over_black, PRINTED_BLACK)
+    wanted = min(float(over_black.sum()), HIDES * float(reflectance_of(absorption / scattering).sum()))
     thin, thick = LEAST_COAT, MOST_COAT
+    ends = [float(film_over(ground, absorption, scattering, x).sum()) for x in (thin, thick)]
+    # What scatters less than the printed black does cannot be told by it.
+    if not ends[0] <= wanted <= ends[1]:
+        return None
     for _ in range(BISECTIONS):
         middle = float(np.sqrt(thin * thick))
-        if film_over(np.full_like(over_black, PRINTED_BLACK), absorption, scattering, middle).sum() < over_black.sum():
+        if film_over(ground, absorption, scattering, middle).sum() < wanted:
             thin = middle
         else:
             thick = middle
