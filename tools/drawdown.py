@@ -29,7 +29,7 @@ from chalkreel.core.colour.drawdown import (
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import film_over, mix_reflectance, reflectance_of
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM, xyz_of_reflectance
-from chalkreel.core.colour.surface_terms import seen
+from chalkreel.core.colour.surface_terms import SURFACE, seen
 
 PIXELS_PER_MM = 6
 CORNERS = ((120, 90), (1240, 60), (1290, 860), (70, 900))
@@ -69,7 +69,7 @@ def demo_colours() -> dict[str, Lab]:
         return mix_reflectance(np.array([share, 1 - share]), np.stack([k, white_k]), np.stack([s, white_s]))
 
     inner = [reflectance_of(k / s), film_over(np.full(36, 0.05), k, s, COAT), *(tint(share) for share in TINTS)]
-    labs = [lab_of_xyz(xyz_of_reflectance(seen(values, "matte"))) for values in inner]
+    labs = [lab_of_xyz(xyz_of_reflectance(seen(values, SURFACE["matte"]))) for values in inner]
     return {name: (float(v[0]), float(v[1]), float(v[2])) for name, v in zip(FIELDS, labs, strict=True)}
 
 

@@ -325,6 +325,7 @@ def test_a_new_shelf_is_pasted_read_and_told_how_it_dries(
     row = next(n for n, r in enumerate(page.table.rows_model.rows) if r.name == "mid grey")
     column = next(n for n, c in enumerate(page.table.rows_model.columns) if c.title == "dries")
     page.table.rows_model.setData(page.table.rows_model.index(row, column), "matte")
+    settle(qtbot, session)
     after = paint_named(session.build, "mid grey")
     # What a matte surface adds is no longer the pigment's: the same reading means a blacker body.
     assert (
@@ -356,6 +357,7 @@ def test_a_new_build_takes_its_paints_from_the_shared_shelf(
     show_stage(fresh, "Colour")
     show_page(qtbot, fresh, "Shelf")
     press(qtbot, fresh.colour.shelf.buttons["My shelf in"])
+    settle(qtbot, fresh.session)
     assert len(fresh.session.build.all(ShelfPaint)) >= 18
 
 
@@ -364,15 +366,17 @@ def test_a_paint_is_guessed_metered_and_read_from_its_card(qtbot: QtBot, window:
     page = window.colour.shelf
     page.name.setText("own red")
     type_in(qtbot, page.colour, "#8c3c28")
+    settle(qtbot, window.session)
     assert next(p for p in window.session.build.all(ShelfPaint) if p.name == "own red").source == "guess"
     path = tmp_path / "card.png"
     Image.fromarray(photographed_card().pixels).save(path)
     page.take_card(path)
-    qtbot.waitUntil(lambda: not window.session.busy, timeout=20_000)
+    settle(qtbot, window.session)
     read = next(p for p in window.session.build.all(ShelfPaint) if p.name == "own red")
     assert read.source == "card" and 0.2 <= read.coat <= 6.0
     page.name.setText("yellow ochre")
     press(qtbot, page.buttons["Simulated meter"])
+    settle(qtbot, window.session)
     metered = next(p for p in window.session.build.all(ShelfPaint) if p.name == "yellow ochre")
     assert metered.source == "metered" and metered.ml_left == 9.0
     page.name.setText("nobody's paint")

@@ -18,6 +18,7 @@ from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import predict_recipe
 from chalkreel.core.colour.sampling import box, sample_region
 from chalkreel.core.colour.spectra import BANDS, white_xyz
+from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.colour.verdict import worth
 from chalkreel.core.convert.stock import METRIC, nearest_stock
 from chalkreel.core.measure import profile
@@ -66,12 +67,12 @@ def test_light_crosses_a_film_twice() -> None:
 def test_a_mix_is_judged_under_the_lamp_that_lights_its_target() -> None:
     """A paint whose spectrum is the target's own differs from it under no lamp."""
     for lab in ((55.0, 30.0, 20.0), (45.0, -10.0, -35.0)):
-        made = guessed(np.array(lab), "matte")
+        made = guessed(np.array(lab), SURFACE["matte"])
         paint = Paint("own", made.absorption, made.scattering)
-        target = tuple(float(v) for v in pot_lab(pot_of((("own", 1),), (paint,)), "matte"))
-        recipe = predict_recipe((("own", 4),), (paint,), target, "matte")  # type: ignore[arg-type]
+        target = tuple(float(v) for v in pot_lab(pot_of((("own", 1),), (paint,))))
+        recipe = predict_recipe((("own", 4),), (paint,), target)  # type: ignore[arg-type]
         assert recipe is not None
-        found = worth(recipe, (paint,), target, "matte")  # type: ignore[arg-type]
+        found = worth(recipe, (paint,), target)  # type: ignore[arg-type]
         assert {lamp for lamp, _ in found.by_lamp} == {"D65", "A", "LED-B2"}
         assert max(error for _, error in found.by_lamp) < 1.0
 

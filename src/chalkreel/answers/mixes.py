@@ -21,10 +21,11 @@ from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of
 from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.rescue import Rescue, rescue
+from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.colour.target import Lightened, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Medium, Sheen
+from chalkreel.core.materials import Medium
 from chalkreel.document.entities import BuildInfo
 from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
@@ -116,7 +117,7 @@ class RecipeBook:
         shelf, taught = cup_of(self.lessons.shelf, medium), self.lessons.corrections
 
         def search() -> tuple[Recipe, ...]:
-            return find_recipes(aim, shelf, limits, sheen_of(shelf), lambda _: progress(-1.0), quick, taught)
+            return find_recipes(aim, shelf, limits, lambda _: progress(-1.0), quick, taught)
 
         return self._found.get((aim, medium, limits, quick), search)
 
@@ -129,25 +130,20 @@ def paint_of(paint: ShelfPaint) -> Paint:
     return Paint(
         paint.name, absorption, scattering, paint.medium, paint.sheen, paint.source,
         paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat,
+        SURFACE[paint.sheen] if paint.surface is None else paint.surface,
     )  # fmt: skip
 
 
 def lessons_of(build: Build, shelf: tuple[Paint, ...]) -> Lessons:
     """What all swatches of the build's pots teach of the shelf."""
     swatches = [
-        DrySwatch(drops, step.swatch_lab, sheen_of(shelf))
+        DrySwatch(drops, step.swatch_lab)
         for pot in build.all(PaintPot)
         if pot.teaches
         for drops, step in _states(pot)
         if step.swatch_lab is not None
     ]
     return learn(shelf, tuple(swatches))
-
-
-def sheen_of(shelf: tuple[Paint, ...]) -> Sheen:
-    """The sheen that most paints of a shelf dry to."""
-    sheens = [p.sheen for p in shelf]
-    return max(sheens, key=sheens.count, default="matte")
 
 
 def drops_in(pot: PaintPot) -> Drops:
@@ -175,25 +171,24 @@ def mixes_of(
     medium: Medium = zones[0].medium if zones else "water acrylic"
     lessons = book.lessons
     shelf = cup_of(lessons.shelf, medium)
-    sheen = sheen_of(shelf)
-    cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)), sheen)
+    cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)))
     try:
-        target = _target(surface, targets, zones, lessons.shelf, sheen)
+        target = _target(surface, targets, zones, lessons.shelf, _usual_surface(shelf))
     except RefusedError as refusal:
         return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
     recipes, problem = _recipes(surface, book, target, medium, quick, progress)
-    settled = predict_recipe(surface.drops, shelf, target.aim, sheen, corrections=lessons.corrections)
+    settled = predict_recipe(surface.drops, shelf, target.aim, corrections=lessons.corrections)
     best = settled or next(iter(recipes), None)
     if best is None:
         return Mixes(targets, target, problem=problem)
     need = need_of(build, zones, best.drops, shelf, areas)
-    single = next(iter(nearest_single(target.aim, shelf, sheen)), None)
+    single = next(iter(nearest_single(target.aim, shelf)), None)
     nearest = min(r.delta_e for r in (*recipes, best))
     return Mixes(
         targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
-        worth(best, shelf, target.aim, sheen, lessons.corrections), painted(single) if single else None,
-        lacking(target.aim, shelf, sheen, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
-        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, sheen, lessons.corrections)
+        worth(best, shelf, target.aim, lessons.corrections), painted(single) if single else None,
+        lacking(target.aim, shelf, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
+        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, lessons.corrections)
               for z in zones if z.role in ("base", "stripe")),
         _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
@@ -261,7 +256,11 @@ def _row(mode: Mode, lab: Lab | None, problem: str) -> TargetRow:
 
 
 def _target(
-    surface: Surface, rows: tuple[TargetRow, ...], zones: tuple[Zone, ...], shelf: tuple[Paint, ...], sheen: Sheen
+    surface: Surface,
+    rows: tuple[TargetRow, ...],
+    zones: tuple[Zone, ...],
+    shelf: tuple[Paint, ...],
+    dry: float,
 ) -> Target:
     row = next(r for r in rows if r.mode == surface.mode)
     if row.lab is None:
@@ -270,10 +269,15 @@ def _target(
     if not (surface.through and zones):
         return Target(surface.mode, light.lab, light.lab, light.moved)
     try:
-        aim = aim_through(light.lab, over_base(zones[0], shelf, sheen), sheen)
+        aim = aim_through(light.lab, over_base(zones[0], shelf), dry)
         return Target(surface.mode, light.lab, aim, light.moved)
     except RefusedError as refusal:
         return Target(surface.mode, light.lab, light.lab, light.moved, str(refusal))
+
+
+def _usual_surface(shelf: tuple[Paint, ...]) -> float:
+    """What a mix of this shelf will dry to, before its paints are known."""
+    return float(np.median([p.surface for p in shelf])) if shelf else SURFACE["matte"]
 
 
 def _states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
@@ -289,11 +293,10 @@ def _states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
 
 @dataclass(frozen=True, eq=False)
 class _Cup:
-    """What may go into one cup: the shelf as taught and as labelled, the sheen it dries to, the recipe and the need."""
+    """What may go into one cup: the shelf as taught and as labelled, the recipe and the need."""
 
     shelf: tuple[Paint, ...]
     labelled: tuple[Paint, ...]
-    sheen: Sheen
     best: Recipe | None = None
     need: Need | None = None
 
@@ -304,7 +307,7 @@ def _pots(build: Build, surface: Surface, cup: _Cup, target: Target | None) -> t
 
 def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     drops = drops_in(pot)
-    predicted = tuple(_swatch(so_far, cup.labelled, cup.sheen) for so_far, _ in _states(pot))
+    predicted = tuple(_swatch(so_far, cup.labelled) for so_far, _ in _states(pot))
     last = pot.steps[-1].swatch_lab if pot.steps else None
     if last is None or target is None:
         words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."
@@ -313,15 +316,15 @@ def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     batch = cup.need.batch if cup.need is not None else None
     wanted = sum(a.drops for a in batch.amounts) if batch is not None else 0
     try:
-        way = rescue(drops, last, target.aim, cup.shelf, cup.sheen, room, cup.best, wanted)
+        way = rescue(drops, last, target.aim, cup.shelf, room, cup.best, wanted)
         return PotRow(pot, drops, predicted, way, "")
     except RefusedError as refusal:
         return PotRow(pot, drops, predicted, None, str(refusal))
 
 
-def _swatch(drops: Drops, shelf: tuple[Paint, ...], sheen: Sheen) -> Swatch | None:
+def _swatch(drops: Drops, shelf: tuple[Paint, ...]) -> Swatch | None:
     """The colour of an opaque coat of these drops, as the labels have it; None where a paint is not on the shelf."""
     names = {p.name for p in shelf}
     if not drops or any(name not in names for name, _ in drops):
         return None
-    return rgb8_of_lab(pot_lab(pot_of(drops, shelf), sheen))
+    return rgb8_of_lab(pot_lab(pot_of(drops, shelf)))

@@ -17,7 +17,7 @@ def masstones(build: Build, target: Lab | None) -> tuple[tuple[ShelfPaint, Lab, 
     """Every paint with its masstone and ΔE00 to a target (0 without one)."""
     found = []
     for paint in build.all(ShelfPaint):
-        lab = pot_lab(pot_of(((paint.name, 1),), (paint_of(paint),)), paint.sheen)
+        lab = pot_lab(pot_of(((paint.name, 1),), (paint_of(paint),)))
         apart = 0.0 if target is None else float(delta_e_2000(lab, np.array(target)))
         found.append((paint, as_lab(lab), apart))
     return tuple(found)

@@ -20,7 +20,6 @@ from chalkreel.core.colour.layers import (
 from chalkreel.core.colour.mixing import Correction, Pot, pot_of
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Sheen
 from chalkreel.document.paint_entities import Drops, Primer, Zone
 
 PRIMER_LAB: Final[dict[Primer, Lab]] = {
@@ -63,7 +62,7 @@ def darkest(shelf: tuple[Paint, ...]) -> Drops:
     return ((min(opaque, key=lambda p: float((p.scattering / p.absorption).mean())).name, 1),)
 
 
-def over_base(zone: Zone, shelf: tuple[Paint, ...], base_sheen: Sheen) -> tuple[Layer, ...]:
+def over_base(zone: Zone, shelf: tuple[Paint, ...]) -> tuple[Layer, ...]:
     """The layers planned over a zone's colour: gloss, wash as wiped, filter, last varnish."""
     found: list[Layer] = []
     sealed = zone.decals or "wash" in zone.wear or bool(zone.filter_drops)
@@ -75,13 +74,13 @@ def over_base(zone: Zone, shelf: tuple[Paint, ...], base_sheen: Sheen) -> tuple[
         found.append(Layer("wash, wiped", "wiped wash", wash))
     if zone.filter_drops:
         found.append(Layer("filter", "filter", pot_of(zone.filter_drops, shelf)))
-    if sealed or zone.sheen != base_sheen:
-        found.append(Layer(f"{zone.sheen} varnish", "varnish", sheen=zone.sheen, coats=1 if sealed else VARNISH_COATS))
+    # Laid even where the paint dries so by itself: two coats of it still move the colour.
+    found.append(Layer(f"{zone.sheen} varnish", "varnish", sheen=zone.sheen, coats=1 if sealed else VARNISH_COATS))
     return tuple(found)
 
 
 def stack_of(
-    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, sheen: Sheen,
+    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab,
     corrections: tuple[Correction, ...] = (),
 ) -> StackRow:  # fmt: skip
     """Every look of a zone from primer to the last varnish."""
@@ -97,23 +96,23 @@ def stack_of(
     shade = pot_of(darkest(shelf), shelf)
     if "pre-shade" in zone.wear and shade.drops:
         under.append(Layer("pre-shade", "pre-shade", shade))
-    coats = [Layer(f"coat {n}", kind, base, sheen=sheen) for n in range(1, zone.coats + 1)]
+    coats = [Layer(f"coat {n}", kind, base) for n in range(1, zone.coats + 1)]
     try:
-        every = (*under, *coats, *over_base(zone, shelf, sheen))
+        every = (*under, *coats, *over_base(zone, shelf))
         seen = looks(every, target)
     except RefusedError as refusal:
         return StackRow(zone.name, (), 0.0, None, 0.0, zone.coats, str(refusal))
     rows = tuple(LookRow(look.name, look.lab, rgb8_of_lab(look.lab), look.delta_e or 0.0) for look in seen)
     laid = seen[len(under) + len(coats) - 1]
     moved = float(delta_e_2000(np.array(seen[-1].lab), np.array(laid.lab)))
-    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, sheen, clear), zone.coats)
+    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, clear), zone.coats)
 
 
-def _hiding(zone: Zone, base: Pot, shade: Pot, sheen: Sheen, clear: bool) -> tuple[int | None, float]:
+def _hiding(zone: Zone, base: Pot, shade: Pot, clear: bool) -> tuple[int | None, float]:
     """Coats that hide the primer, and what the planned ones leave to be seen of a pre-shade in ΔE00."""
     if clear:
         return None, 0.0
     primer = PRIMER_LAB[zone.primer]
-    hide = coats_to_hide(base, (primer,), sheen, HIDDEN)
+    hide = coats_to_hide(base, (primer,), HIDDEN)
     shaded = "pre-shade" in zone.wear and shade.drops > 0
-    return hide, shown_through(base, primer, shade, sheen, zone.coats) if shaded else 0.0
+    return hide, shown_through(base, primer, shade, zone.coats) if shaded else 0.0

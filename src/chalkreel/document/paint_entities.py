@@ -78,6 +78,8 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     """A paint's K and S at the 36 bands, relative to the shelf's white, and what is in its bottle.
 
     `drawdowns` are what K and S were found from, where that is known: another sheen or white finds them anew.
+    `surface` is the share of light that the dry paint's surface scatters into the eye, as usual for its sheen where
+    nothing told it.
     """
 
     name: Name
@@ -94,6 +96,7 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     coat: Positive = COAT
     note: Text = ""
     drawdowns: tuple[Drawdown, ...] = ()
+    surface: Share | None = None
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

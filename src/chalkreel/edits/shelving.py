@@ -7,6 +7,7 @@ turns out to be another.
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import msgspec
@@ -15,12 +16,13 @@ import numpy as np
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed_from, white_constants
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
+from chalkreel.core.colour.dry_surface import fitted_surface
 from chalkreel.core.colour.kinds import COAT, Lab, Source
 from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
-from chalkreel.core.colour.surface_terms import internal, seen
+from chalkreel.core.colour.surface_terms import SURFACE, internal, seen
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Medium, Sheen
+from chalkreel.core.materials import SHEENS, Medium, Sheen
 from chalkreel.document.changes import Edits
 from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import Drawdown, ShelfPaint
@@ -43,32 +45,33 @@ class Dries:
 
 def guessed_paint(name: str, lab: Lab, dries: Dries) -> ShelfPaint:
     """A paint known by its masstone only."""
-    return _known_by(name, dries, "guess", (_drawdown(1.0, smooth_spectrum(np.array(lab))),), None)
+    return _read(name, dries, "guess", (_drawdown(1.0, smooth_spectrum(np.array(lab))),))
 
 
-def card_paint(name: str, card: CardReading, build: Build, dries: Dries) -> tuple[ShelfPaint, tuple[str, ...]]:
-    """A paint from its drawdown card, and what the card could not tell; the first must be of a white.
+def card_paint(name: str, card: CardReading, build: Build, dries: Dries) -> ShelfPaint:
+    """A paint from its drawdown card; the first must be of a white.
 
     Raises
     ------
     RefusedError
         The shelf has no white, and this is none.
     """
-    masstone = smooth_spectrum(card.colours[FIELDS[0]])
+    masstone = _drawdown(1.0, smooth_spectrum(card.colours[FIELDS[0]]))
     black = _drawdown(1.0, smooth_spectrum(card.colours[FIELDS[1]]), black=True)
-    white = _white_of(build)
-    if name == white_name(build) or (white is None and looks_white(masstone)):
-        paint = _white(name, dries, "card", (_drawdown(1.0, masstone), black))
-    elif white is None:
+    white = white_name(build) or (name if looks_white(np.array(masstone.reflectance)) else "")
+    if not white:
         raise RefusedError(NO_WHITE.format(way="read the card of your white first"))
-    else:
-        tints = (_drawdown(share, smooth_spectrum(card.colours[field]))
-                 for field, share in zip(FIELDS[2:], TINTS, strict=True))  # fmt: skip
-        paint = _known_by(name, dries, "card", (_drawdown(1.0, masstone), *tints, black), white)
-    coat = _coat(paint)
-    if coat is None:
-        return paint, ("the coat over black tells no thickness: a usual coat is taken",)
-    return msgspec.structs.replace(paint, coat=round(coat, 3)), ()
+    if name == white:
+        return _read(name, dries, "card", (masstone, black), white=True)
+    tints = (_drawdown(share, smooth_spectrum(card.colours[field]))
+             for field, share in zip(FIELDS[2:], TINTS, strict=True))  # fmt: skip
+    return _read(name, dries, "card", (masstone, *tints, black))
+
+
+def tells_coat(paint: ShelfPaint) -> bool:
+    """Whether its card tells how thick a coat is, or there is no card that should."""
+    over = [np.array(d.reflectance) for d in paint.drawdowns if d.black]
+    return not over or coat_over_black(internal(over[0], _surface(paint)), *_constants(paint).as_pair()) is not None
 
 
 def looks_white(masstone: Array) -> bool:
@@ -81,30 +84,42 @@ def dried_to(build: Build, paint: ShelfPaint, sheen: Sheen) -> Edits:
 
     With the shelf's white all that was mixed with it is found anew.
     """
+    changed = msgspec.structs.replace(paint, sheen=sheen, surface=None)
     if paint.clear or paint.metallic:
-        return {paint.id: msgspec.structs.replace(paint, sheen=sheen)}
-    white = _white_of(build)
-    drawdowns = paint.drawdowns or _as_seen(paint, white)
-    changed = msgspec.structs.replace(paint, sheen=sheen)
-    return put_on_shelf(build, (_found_anew(changed, drawdowns, white, keep=bool(paint.drawdowns)),))
+        return {paint.id: changed}
+    if paint.drawdowns:
+        return put_on_shelf(build, (changed,))
+    white = next((p for p in build.all(ShelfPaint) if is_white(p)), None)
+    read = msgspec.structs.replace(changed, drawdowns=_as_seen(paint, white))
+    found = _found(read, _surface(read), white if white is None or white.id != paint.id else None)
+    return {paint.id: msgspec.structs.replace(found, drawdowns=(), surface=None)}
 
 
 def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...]) -> Edits:
     """Paints for the shelf; one of a name that is there takes its place, keeping price and stock.
 
-    Where the shelf's white is another now, all that was read in tints of it is found anew.
+    The surfaces of each sheen are fitted to the darkest readings of it; where a surface or the shelf's white is another
+    now, all that was read against it is found anew.
     """
-    known = {p.name: p for p in build.all(ShelfPaint)}
-    edits: Edits = {}
+    shelf = {p.name: p for p in build.all(ShelfPaint)}
+    before = dict(shelf)
     for paint in paints:
-        old = known.get(paint.name)
-        edits[old.id if old else paint.id] = paint if old is None else _replaced(old, paint)
-    white = next((p for p in paints if is_white(p)), None)
-    if white is not None:
-        for paint in build.all(ShelfPaint):
-            if paint.id not in edits and paint.drawdowns and not is_white(paint):
-                edits[paint.id] = _found_anew(paint, paint.drawdowns, _constants(white))
-    return edits
+        old = shelf.get(paint.name)
+        shelf[paint.name] = paint if old is None else _replaced(old, paint)
+    fresh = {p.name for p in paints}
+    surfaces = _surfaces(shelf.values())
+    old_white = next((p for p in before.values() if is_white(p)), None)
+    white = next((shelf[p.name] for p in paints if is_white(p)), None) or (old_white and shelf[old_white.name])
+    if white is not None and white.drawdowns:
+        white = _found(white, surfaces[white.sheen], None)
+        shelf[white.name] = white
+    anew = white is not None and (old_white is None or _body(white) != _body(old_white))
+    for name, paint in shelf.items():
+        surface = surfaces[paint.sheen]
+        moved = paint.surface is None or abs(paint.surface - surface) > 1e-9
+        if paint.drawdowns and not is_white(paint) and (name in fresh or moved or (anew and _has_tints(paint))):
+            shelf[name] = _found(paint, surface, white)
+    return {p.id: p for name, p in shelf.items() if before.get(name) != p}
 
 
 def is_white(paint: ShelfPaint) -> bool:
@@ -136,19 +151,13 @@ def readings_to_paints(
     if tints and not name_of_white:
         raise RefusedError(NO_WHITE.format(way="put its reading into the file, or bring it in first"))
 
-    def like(name: str) -> Dries:
-        return Dries(known[name].medium, known[name].sheen) if name in known else dries
-
-    white = _white_of(build)
-    found: dict[str, ShelfPaint] = {}
-    if name_of_white in plain:
-        first = (_drawdown(1.0, plain[name_of_white]),)
-        found[name_of_white] = _white(name_of_white, like(name_of_white), "metered", first)
-        white = _constants(found[name_of_white])
-    for name in plain.keys() - found.keys():
-        drawdowns = (_drawdown(1.0, plain[name]), *(_drawdown(t.share, t.reflectance) for t in tints.get(name, ())))
-        found[name] = _known_by(name, like(name), "metered" if name in tints else "guess", drawdowns, white)
-    return tuple(found[name] for name in plain)
+    found = []
+    for name, masstone in plain.items():
+        like = Dries(known[name].medium, known[name].sheen) if name in known else dries
+        drawdowns = (_drawdown(1.0, masstone), *(_drawdown(t.share, t.reflectance) for t in tints.get(name, ())))
+        source: Source = "metered" if name in tints or name == name_of_white else "guess"
+        found.append(_read(name, like, source, drawdowns, white=name == name_of_white))
+    return tuple(found)
 
 
 def _sorted_out(readings: tuple[tuple[str, Array], ...]) -> tuple[dict[str, Array], dict[str, list[Tint]]]:
@@ -174,50 +183,70 @@ def _white_among(masstones: dict[str, Array]) -> str:
     return lightest if lightest and looks_white(masstones[lightest]) else ""
 
 
-def _found_anew(
-    paint: ShelfPaint, drawdowns: tuple[Drawdown, ...], white: Constants | None, keep: bool = True
-) -> ShelfPaint:
-    """A paint with K and S from its drawdowns; these stay with it if they were read."""
-    dries = Dries(paint.medium, paint.sheen)
+def _read(name: str, dries: Dries, source: Source, drawdowns: tuple[Drawdown, ...], white: bool = False) -> ShelfPaint:
+    """A paint as it was read; its K and S are a first guess, since only the shelf tells surface and white."""
+    if not name.strip():
+        raise RefusedError("Name the paint first.")
+    surface, masstone = SURFACE[dries.sheen], np.array(drawdowns[0].reflectance)
+    constants = white_constants(masstone, surface) if white else guessed_from(masstone, surface)
+    k, s = (tuple(round(float(v), 6) for v in values) for values in constants.as_pair())
+    return ShelfPaint(
+        id=new_id(), name=name.strip(), medium=dries.medium, sheen=dries.sheen, source=source, coat=COAT,
+        absorption=k, scattering=s, drawdowns=drawdowns,
+    )  # fmt: skip
+
+
+def _found(paint: ShelfPaint, surface: float, white: ShelfPaint | None) -> ShelfPaint:
+    """A paint with K, S and coat as its drawdowns tell them, given what its surface is and the white of its tints."""
+    masstone = next(np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0 and not d.black)
+    tints = tuple(Tint(d.share, np.array(d.reflectance)) for d in paint.drawdowns if d.share < 1.0)
     if is_white(paint):
-        found = _white(paint.name, dries, paint.source, drawdowns)
+        constants = white_constants(masstone, surface)
+    elif paint.source == "guess" or white is None or not tints:
+        constants = guessed_from(masstone, surface)
     else:
-        found = _known_by(paint.name, dries, paint.source, drawdowns, white)
-    return msgspec.structs.replace(
-        paint, absorption=found.absorption, scattering=found.scattering, drawdowns=drawdowns if keep else ()
-    )
+        constants = characterise(masstone, tints, _constants(white), surface, paint.source)
+    k, s = (tuple(round(float(v), 6) for v in values) for values in constants.as_pair())
+    found = msgspec.structs.replace(paint, absorption=k, scattering=s, surface=round(surface, 6))
+    over_black = next((np.array(d.reflectance) for d in paint.drawdowns if d.black), None)
+    coat = coat_over_black(internal(over_black, surface), *constants.as_pair()) if over_black is not None else None
+    return found if coat is None else msgspec.structs.replace(found, coat=round(coat, 3))
 
 
-def _as_seen(paint: ShelfPaint, white: Constants | None) -> tuple[Drawdown, ...]:
+def _surfaces(paints: Iterable[ShelfPaint]) -> dict[Sheen, float]:
+    """What surfaces of each sheen scatter into the eye, by the shelf's own readings."""
+    found = {}
+    for sheen in SHEENS:
+        read = [p.drawdowns[0].reflectance for p in paints if p.sheen == sheen and p.drawdowns and p.source != "guess"]
+        found[sheen] = fitted_surface(np.array(read), SURFACE[sheen]) if read else SURFACE[sheen]
+    return found
+
+
+def _surface(paint: ShelfPaint) -> float:
+    return SURFACE[paint.sheen] if paint.surface is None else paint.surface
+
+
+def _body(paint: ShelfPaint) -> tuple[object, ...]:
+    """All that tints are told by, of a white."""
+    return paint.absorption, paint.scattering, paint.surface
+
+
+def _has_tints(paint: ShelfPaint) -> bool:
+    return any(d.share < 1.0 for d in paint.drawdowns)
+
+
+def _as_seen(paint: ShelfPaint, white: ShelfPaint | None) -> tuple[Drawdown, ...]:
     """What a meter would read of a paint known by K and S only."""
     k, s = np.array(paint.absorption), np.array(paint.scattering)
-    shares = (1.0, *TINTS) if white is not None and paint.source != "guess" and not is_white(paint) else (1.0,)
-    found = []
-    for share in shares:
-        under = share * s + (1 - share) * (white.scattering if white else 0.0)
-        ratio = (share * k + (1 - share) * (white.absorption if white else 0.0)) / under
-        found.append(_drawdown(share, seen(reflectance_of(ratio), paint.sheen)))
+    found = [_drawdown(1.0, seen(reflectance_of(k / s), _surface(paint)))]
+    if white is None or paint.source == "guess" or is_white(paint):
+        return tuple(found)
+    for share in TINTS:
+        under = share * s + (1 - share) * np.array(white.scattering)
+        ratio = (share * k + (1 - share) * np.array(white.absorption)) / under
+        between = share * _surface(paint) + (1 - share) * _surface(white)
+        found.append(_drawdown(share, seen(reflectance_of(ratio), between)))
     return tuple(found)
-
-
-def _known_by(
-    name: str, dries: Dries, source: Source, drawdowns: tuple[Drawdown, ...], white: Constants | None
-) -> ShelfPaint:
-    masstone = next(np.array(d.reflectance) for d in drawdowns if d.share == 1.0 and not d.black)
-    tints = tuple(Tint(d.share, np.array(d.reflectance)) for d in drawdowns if d.share < 1.0)
-    if source == "guess" or white is None:
-        return _shelf_paint(name, guessed_from(masstone, dries.sheen), dries, source, drawdowns)
-    return _shelf_paint(name, characterise(masstone, tints, white, dries.sheen, source), dries, source, drawdowns)
-
-
-def _white(name: str, dries: Dries, source: Source, drawdowns: tuple[Drawdown, ...]) -> ShelfPaint:
-    masstone = np.array(drawdowns[0].reflectance)
-    return _shelf_paint(name, white_constants(masstone, dries.sheen), dries, source, drawdowns)
-
-
-def _coat(paint: ShelfPaint) -> float | None:
-    over = next(np.array(d.reflectance) for d in paint.drawdowns if d.black)
-    return coat_over_black(internal(over, paint.sheen), *_constants(paint).as_pair())
 
 
 def _drawdown(share: float, reflectance: Array, black: bool = False) -> Drawdown:
@@ -232,21 +261,4 @@ def _replaced(old: ShelfPaint, new: ShelfPaint) -> ShelfPaint:
 
 
 def _constants(paint: ShelfPaint) -> Constants:
-    return Constants(np.array(paint.absorption), np.array(paint.scattering))
-
-
-def _white_of(build: Build) -> Constants | None:
-    paint = next((p for p in build.all(ShelfPaint) if is_white(p)), None)
-    return _constants(paint) if paint is not None else None
-
-
-def _shelf_paint(
-    name: str, constants: Constants, dries: Dries, source: Source, drawdowns: tuple[Drawdown, ...]
-) -> ShelfPaint:
-    if not name.strip():
-        raise RefusedError("Name the paint first.")
-    return ShelfPaint(
-        id=new_id(), name=name.strip(), medium=dries.medium, sheen=dries.sheen, source=source, coat=COAT,
-        absorption=tuple(round(float(v), 6) for v in constants.absorption),
-        scattering=tuple(round(float(v), 6) for v in constants.scattering), drawdowns=drawdowns,
-    )  # fmt: skip
+    return Constants(np.array(paint.absorption), np.array(paint.scattering), _surface(paint))

@@ -35,6 +35,7 @@ _PLAIN = (
     "price_per_ml",
     "ml_left",
     "coat",
+    "surface",
     "note",
 )
 _K = tuple(f"K{nm:.0f}" for nm in WAVELENGTHS_NM)
@@ -51,7 +52,8 @@ def shelf_csv(paints: Iterable[ShelfPaint]) -> str:
     for p in paints:
         left = "" if p.ml_left is None else f"{p.ml_left:g}"
         plain = (cell(p.name), p.medium, p.sheen, p.source, int(p.clear), int(p.metallic), f"{p.drop_ml:g}",
-                 f"{p.price_per_ml:g}", left, f"{p.coat:g}", cell(p.note))  # fmt: skip
+                 f"{p.price_per_ml:g}", left, f"{p.coat:g}",
+                 "" if p.surface is None else f"{p.surface:g}", cell(p.note))  # fmt: skip
         writer.writerow((*plain, *(f"{v:.6g}" for v in (*p.absorption, *p.scattering))))
     return out.getvalue()
 
@@ -113,9 +115,10 @@ def _paint(row: dict[str, str]) -> ShelfPaint:
         drop, price = float(row.get("drop_ml") or DROP_ML), float(row.get("price_per_ml") or 0.0)
         left = float(row["ml_left"]) if row.get("ml_left") else None
         coat = float(row.get("coat") or COAT)
+        surface = float(row["surface"]) if row.get("surface") else None
     except (KeyError, ValueError) as error:
         raise RefusedError(f"“{name or 'A paint'}” lacks a number, or has one that cannot be read.") from error
-    numbers = np.array([*k, *s, drop, price, left or 0.0, coat])
+    numbers = np.array([*k, *s, drop, price, left or 0.0, coat, surface or 0.0])
     if not np.isfinite(numbers).all() or numbers.min() < 0 or min(s) <= 0 or numbers[: 2 * BANDS].max() > 1e4:
         raise RefusedError(f"“{name or 'A paint'}” has a K or S that no paint has.")
     if not name or not 0.005 <= drop <= 1.0:
@@ -124,7 +127,7 @@ def _paint(row: dict[str, str]) -> ShelfPaint:
         id=new_id(), name=name, medium=_one_of(row.get("medium"), MEDIA), absorption=k, scattering=s,
         sheen=_one_of(row.get("sheen"), SHEENS), source=_one_of(row.get("source"), _SOURCES),
         clear=row.get("clear") == "1", metallic=row.get("metallic") == "1", drop_ml=drop, price_per_ml=price,
-        ml_left=left, coat=coat, note=from_cell(row.get("note", "")),
+        ml_left=left, coat=coat, surface=surface, note=from_cell(row.get("note", "")),
     )  # fmt: skip
 
 

@@ -21,7 +21,7 @@ from chalkreel.core.colour.recipe import Limits, find_recipes, nearest_single, p
 from chalkreel.core.colour.rescue import rescue
 from chalkreel.core.colour.screening import nearest_pairs, nearest_triples, nearest_with_first
 from chalkreel.core.colour.spectra import xyz_of_reflectance
-from chalkreel.core.colour.surface_terms import seen
+from chalkreel.core.colour.surface_terms import SURFACE, seen
 from chalkreel.core.colour.target import lightened, picture_lab
 from chalkreel.core.colour.verdict import lacking, worth
 from chalkreel.core.errors import RefusedError, StoppedError
@@ -39,7 +39,7 @@ def exhaustive(target: tuple[float, float, float], shelf: tuple[Paint, ...], mos
             spectra = mix_reflectance(
                 drops, np.stack([p.absorption for p in paints]), np.stack([p.scattering for p in paints])
             )
-            lab = lab_of_xyz(xyz_of_reflectance(seen(spectra, "matte")))
+            lab = lab_of_xyz(xyz_of_reflectance(seen(spectra, SURFACE["matte"])))
             best = min(best, float(delta_e_2000(lab, np.array(target)).min()))
     return best
 
@@ -52,7 +52,7 @@ def test_the_search_comes_within_a_tenth_of_exhaustive(target: tuple[float, floa
 
 
 def test_the_lean_of_a_mix_is_its_derivative() -> None:
-    mixer, sets, amounts = Mixer(SHELF, "matte"), np.array([[0, 5, 9]]), np.array([[6.0, 2.0, 0.4]])
+    mixer, sets, amounts = Mixer(SHELF), np.array([[0, 5, 9]]), np.array([[6.0, 2.0, 0.4]])
     lab, jacobian = mixer.lab_and_jacobian(sets, amounts)
     for paint in range(3):
         more = amounts * np.exp(1e-5 * np.eye(3)[paint])
@@ -103,7 +103,7 @@ def test_a_trade_off_gives_up_nothing_for_nothing() -> None:
 
 def test_a_paint_of_the_shelf_is_found_as_itself() -> None:
     for paint in SHELF[::5]:
-        lab = Mixer((paint,), "matte").lab(np.array([[0]]), np.array([[1.0]]))[0]
+        lab = Mixer((paint,)).lab(np.array([[0]]), np.array([[1.0]]))[0]
         target = (float(lab[0]), float(lab[1]), float(lab[2]))
         assert find_recipes(target, SHELF)[0].drops == ((paint.name, 1),)
         assert nearest_single(target, SHELF)[0].drops == ((paint.name, 1),)
@@ -129,7 +129,7 @@ def test_empty_and_metal_bottles_are_not_proposed() -> None:
 def test_a_verdict_tells_touchiness_lamps_and_what_is_lacking() -> None:
     target = TARGETS[1]
     best_one = find_recipes(target, SHELF)[0]
-    found = worth(best_one, SHELF, target, "matte")
+    found = worth(best_one, SHELF, target)
     by_hand = predict_recipe(tuple((n, c + (i == 0)) for i, (n, c) in enumerate(best_one.drops)), SHELF, target)
     assert by_hand is not None
     moved = delta_e_2000(np.array(by_hand.lab), np.array(best_one.lab))
@@ -139,7 +139,7 @@ def test_a_verdict_tells_touchiness_lamps_and_what_is_lacking() -> None:
     dull = tuple(p for p in SHELF if p.name in ("titanium white", "lamp black", "neutral grey", "yellow ochre"))
     blue = (45.0, -12.0, -30.0)
     best = min(r.delta_e for r in find_recipes(blue, dull))
-    name, error = lacking(blue, dull, "matte", best) or ("", 99.0)
+    name, error = lacking(blue, dull, best) or ("", 99.0)
     assert "blue" in name and error < 0.5 * best
 
 
@@ -177,7 +177,7 @@ def typed_shelf(count: int, seed: int) -> tuple[Paint, ...]:
     while len(found) < count:
         lab = np.array([rng.uniform(12, 95), rng.normal(0, 25), rng.normal(5, 28)])
         with contextlib.suppress(RefusedError):
-            constants, strength = guessed(lab, "matte"), np.exp(rng.normal(0, 0.4))
+            constants, strength = guessed(lab, SURFACE["matte"]), np.exp(rng.normal(0, 0.4))
             found.append(Paint(f"p{len(found)}", constants.absorption * strength, constants.scattering * strength))
     return tuple(found)
 
@@ -226,7 +226,7 @@ def test_what_is_lacking_is_nothing_that_is_there() -> None:
     dull = tuple(p for p in SHELF if p.name in ("titanium white", "yellow ochre"))
     target = (14.0, 0.5, 0.0)
     best = min(r.delta_e for r in find_recipes(target, (*dull, black)))
-    found = lacking(target, (*dull, black), "matte", best + 5)
+    found = lacking(target, (*dull, black), best + 5)
     assert found is None or found[0] != "black"
 
 
@@ -237,7 +237,7 @@ def test_a_pot_that_stays_far_off_is_given_up_for_one_that_does_not() -> None:
     # A full cup of white but for ten drops, to become a deep red.
     pot = predict_recipe(((white, 150),), SHELF, target)
     assert pot is not None
-    way = rescue(((white, 150),), pot.lab, target, SHELF, "matte", 160, fresh, needed_drops=200)
+    way = rescue(((white, 150),), pot.lab, target, SHELF, 160, fresh, needed_drops=200)
     assert way.steps and way.steps[-1].delta_e > 10
     assert "Start again" in way.start_again and f"{way.steps[-1].delta_e:.1f} off" in way.start_again
 
@@ -248,5 +248,5 @@ def test_a_pot_is_saved_from_a_shelf_of_two_hundred() -> None:
     best = find_recipes(target, shelf)[0]
     pot = predict_recipe(best.drops, shelf, (70.0, 0.0, 10.0))
     assert pot is not None
-    way = rescue(best.drops, pot.lab, (62.0, 3.0, 16.0), shelf, "matte", 200)
+    way = rescue(best.drops, pot.lab, (62.0, 3.0, 16.0), shelf, 200)
     assert way.steps[-1].delta_e < 1.5 < way.now

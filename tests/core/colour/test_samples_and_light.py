@@ -18,7 +18,7 @@ from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Reg
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES, Anchor, light_from
-from chalkreel.core.colour.surface_terms import internal, seen
+from chalkreel.core.colour.surface_terms import SURFACE, internal, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.media.picture import Picture
@@ -244,11 +244,11 @@ def test_the_demos_card_gives_back_the_constants_it_was_made_from() -> None:
     """K and S as tools/drawdown.py drew them, from the shipped photograph."""
     data = files("chalkreel.demo").joinpath("data/drawdown-card.jpg").read_bytes()
     card = read_card(decode(data))
-    white = white_constants(seen(reflectance_of(np.full(36, 0.004)), "matte"), "matte")
+    white = white_constants(seen(reflectance_of(np.full(36, 0.004)), SURFACE["matte"]), SURFACE["matte"])
     tints = tuple(Tint(s, smooth_spectrum(card.colours[f])) for f, s in zip(FIELDS[2:], TINTS, strict=True))
-    found = characterise(smooth_spectrum(card.colours[FIELDS[0]]), tints, white, "matte", "card")
+    found = characterise(smooth_spectrum(card.colours[FIELDS[0]]), tints, white, SURFACE["matte"], "card")
     assert np.median(np.abs(np.log(found.scattering / 0.5))) < 0.3
-    over = internal(smooth_spectrum(card.colours[FIELDS[1]]), "matte")
+    over = internal(smooth_spectrum(card.colours[FIELDS[1]]), SURFACE["matte"])
     assert coat_over_black(over, *found.as_pair()) == pytest.approx(1.4, rel=0.4)
 
 

@@ -23,7 +23,7 @@ from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.atomic import written_over
 from chalkreel.document.paint_entities import Drops, ShelfPaint
 from chalkreel.document.snapshot import Build
-from chalkreel.edits.shelving import Dries, card_paint, guessed_paint, put_on_shelf, readings_to_paints, white_name
+from chalkreel.edits.shelving import Dries, card_paint, guessed_paint, readings_to_paints, white_name
 
 KINDS: Final = ("opaque", "clear", "metallic")
 LOW_ML: Final = 3.0
@@ -217,8 +217,7 @@ def paint_from_card(path: Path, name: str, build: Build, dries: Dries) -> tuple[
     from chalkreel.core.colour.drawdown import read_card
 
     reading = read_card(decode(_read(path)))
-    paint, problems = card_paint(name or path.stem, reading, build, dries)
-    return paint, (*reading.problems, *problems)
+    return card_paint(name or path.stem, reading, build, dries), reading.problems
 
 
 def card_written(path: Path, name: str) -> Iterator[object]:
@@ -252,13 +251,12 @@ def my_shelf() -> Path:
     return user_data_path("chalkreel", appauthor=False) / "shelf.csv"
 
 
-def my_shelf_in(session: Session) -> None:
-    """Bring the shared shelf's paints into the build."""
+def my_paints(build: Build) -> tuple[ShelfPaint, ...]:
+    """The shared shelf's paints."""
     path = my_shelf()
     if not path.exists():
         raise RefusedError("Your shelf is empty so far: “My shelf out” puts this build's paints on it.")
-    paints, _ = paints_from_file(path, session.build, Dries())
-    session.commit("my shelf", put_on_shelf(session.build, paints))
+    return paints_from_file(path, build, Dries())[0]
 
 
 def my_shelf_out(session: Session) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtGui import QGuiApplication, QResizeEvent
 from PySide6.QtWidgets import (
@@ -30,7 +31,7 @@ from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.changes import Edits
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.edits.removing import removal
-from chalkreel.edits.shelving import Dries, dried_to, put_on_shelf
+from chalkreel.edits.shelving import Dries, dried_to, put_on_shelf, tells_coat
 
 IN = "Shelves, lists, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
@@ -78,7 +79,8 @@ class ShelfPage(QWidget):
             "Paste a list": lambda: self.take_words(QGuiApplication.clipboard().text()),
             "Read card…": self.ask_card, "Print card…": self.ask_print, "Simulated meter": self._meter,
             "Practice range": self.put_practice_range,
-            "My shelf in": lambda: shelf.my_shelf_in(session), "My shelf out": lambda: shelf.my_shelf_out(session),
+            "My shelf in": lambda: self._put(shelf.my_paints(session.build), "my shelf"),
+            "My shelf out": lambda: shelf.my_shelf_out(session),
         }  # fmt: skip
         for words, act in acts.items():
             self.buttons[words].clicked.connect(partial(self._try, act))
@@ -120,20 +122,24 @@ class ShelfPage(QWidget):
         def take(found: object) -> None:
             assert isinstance(found, tuple)
             paint, problems = found
-            self._put((paint,), f"{paint.name} from its card")
-            if problems:
-                self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
+            self._put((paint,), f"{paint.name} from its card", lambda kept: self._doubt(kept[0], problems))
 
         self._session.run(lambda _: iter((shelf.paint_from_card(path, name, build, dries),)), take)
+
+    def _doubt(self, paint: ShelfPaint, problems: tuple[str, ...]) -> None:
+        """Say what is wrong with a card that was read nevertheless."""
+        if not tells_coat(paint):
+            problems = (*problems, "the coat over black tells no thickness: a usual coat is taken")
+        if problems:
+            self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
 
     def _take_in(self, found: object, where: str) -> None:
         assert isinstance(found, tuple)
         paints, told = found
-        self._put(paints, f"{plural(len(paints), 'paint')} {where}")
-        if told:
-            more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
-            words = "; ".join(told[:MOST_TOLD])
-            self._session.prompted.emit(f"{plural(len(paints), 'paint')} {where}: {words}{more}.")
+        label = f"{plural(len(paints), 'paint')} {where}"
+        more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
+        words = f"{label}: {'; '.join(told[:MOST_TOLD])}{more}."
+        self._put(paints, label, lambda _: self._session.prompted.emit(words) if told else None)
 
     def _dries(self) -> Dries:
         """What new paints are brought in as."""
@@ -220,8 +226,21 @@ class ShelfPage(QWidget):
     def _try(self, act: Callable[[], object], *_: object) -> None:
         attempt(self._session, act)
 
-    def _put(self, paints: tuple[ShelfPaint, ...], label: str) -> None:
-        self._session.commit(label, put_on_shelf(self._session.build, paints))
+    def _put(
+        self, paints: tuple[ShelfPaint, ...], label: str, then: Callable[[tuple[ShelfPaint, ...]], object] = tuple
+    ) -> None:
+        """Put paints on the shelf; what that finds anew, of them and of others, is computed in the worker."""
+        build, names = self._session.build, {p.name for p in paints}
+
+        def take(found: object) -> None:
+            assert isinstance(found, dict)
+            if self._session.build.all(ShelfPaint) != build.all(ShelfPaint):
+                # The shelf was edited meanwhile.
+                self._put(paints, label, then)
+            elif self._session.commit(label, found):
+                then(tuple(p for p in self._session.build.all(ShelfPaint) if p.name in names))
+
+        self._session.run(lambda _: iter((put_on_shelf(build, paints),)), take)
 
     def _guess(self) -> None:
         paint = shelf.guess(self.name.text(), self.colour.text(), self._dries())
@@ -257,8 +276,11 @@ class ShelfPage(QWidget):
         )
 
     def _put_sheen(self, row: shelf.PaintRow, text: str) -> None:
-        sheen = next(s for s in SHEENS if s == text)
-        self._session.commit(f"{row.name}: dries {text}", dried_to(self._session.build, row.paint, sheen))
+        sheen, build = next(s for s in SHEENS if s == text), self._session.build
+        self._session.run(
+            lambda _: iter((dried_to(build, row.paint, sheen),)),
+            lambda edits: self._session.commit(f"{row.name}: dries {text}", cast("Edits", edits)),
+        )
 
     def _kind(self, row: shelf.PaintRow, text: str) -> None:
         self._session.edit(f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from chalkreel.app.parts.room import Room
@@ -21,6 +22,7 @@ class PageSwitch(QWidget):
     def __init__(self, pages: tuple[str, ...]) -> None:
         super().__init__()
         self.page = pages[0]
+        self._room: Room = "usual"
         self.buttons = {page: QPushButton(page) for page in pages}
         group = QButtonGroup(self)
         self.row = QHBoxLayout(self)
@@ -43,10 +45,22 @@ class PageSwitch(QWidget):
         self.buttons[self.page].setChecked(True)
 
     def set_room(self, room: Room) -> None:
-        """One list or a row of buttons."""
-        self.list.setVisible(room == "close")
+        """One list or a row of buttons; a row that finds no room is a list as well."""
+        self._room = room
+        self._fold()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fold()
+
+    def _fold(self) -> None:
+        items = (self.row.itemAt(n) for n in range(len(self.buttons) + 2, self.row.count()))
+        beside = sum(item.sizeHint().width() + self.row.spacing() for item in items if item is not None)
+        wanted = sum(button.sizeHint().width() + self.row.spacing() for button in self.buttons.values())
+        close = self._room == "close" or wanted + beside > self.width()
+        self.list.setVisible(close)
         for button in self.buttons.values():
-            button.setVisible(room != "close")
+            button.setVisible(not close)
 
     def show_page(self, page: str) -> None:
         """Bring a page to the front."""

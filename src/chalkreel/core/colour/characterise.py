@@ -19,7 +19,6 @@ from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS
 from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, internal, seen
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Sheen
 
 # How far S is trusted to be what paints of such a colour have, before any tint was seen (1 σ of its logarithm).
 BELIEF: Final = 0.5
@@ -46,25 +45,28 @@ class Tint:
 
 @dataclass(frozen=True, eq=False)
 class Constants:
-    """K and S (36,)."""
+    """K and S (36,), and what the dry surface scatters into the eye."""
 
     absorption: Array
     scattering: Array
+    surface: float
 
     def as_pair(self) -> tuple[Array, Array]:
         """Both."""
         return self.absorption, self.scattering
 
 
-def white_constants(masstone: Array, sheen: Sheen) -> Constants:
+def white_constants(masstone: Array, surface: float) -> Constants:
     """The shelf's white: S is 1 at every band, K follows from its masstone (36,)."""
-    return Constants(ratio_of(internal(_checked(masstone), sheen)), np.ones(BANDS))
+    return Constants(ratio_of(internal(_checked(masstone), surface)), np.ones(BANDS), surface)
 
 
 def characterise(
-    masstone: Array, tints: tuple[Tint, ...], white: Constants, sheen: Sheen, source: Source = "metered"
+    masstone: Array, tints: tuple[Tint, ...], white: Constants, surface: float, source: Source = "metered"
 ) -> Constants:
     """K and S (36,) of a paint from its masstone (36,) and any number of tints.
+
+    The surface of a tint lies between the paint's and the white's, by their shares.
 
     log K and log S of all bands are fitted together to the reflectances as metered, held to be smooth along the
     spectrum, and S near what such colours usually have (Gauss–Newton). Where a masstone is nearly black its
@@ -78,7 +80,7 @@ def characterise(
     if any(not 0.0 < tint.share < 1.0 for tint in tints):
         raise RefusedError("A tint's share of paint lies between 0 and 1: say 1 drop in 10 as 0.1.")
     swatches = ((1.0, _checked(masstone)), *((t.share, _checked(t.reflectance)) for t in tints))
-    inner = internal(swatches[0][1], sheen)
+    inner = internal(swatches[0][1], surface)
     usual = np.log(usual_scattering(inner))
     log_k, log_s = np.log(ratio_of(np.maximum(inner, DARKEST))) + usual, usual.copy()
     bend = np.diff(np.eye(BANDS), n=2, axis=0)
@@ -89,7 +91,7 @@ def characterise(
         normal[:BANDS, :BANDS], normal[BANDS:, BANDS:] = shape_k, shape_s
         pull[:BANDS], pull[BANDS:] = -shape_k @ log_k, -shape_s @ (log_s - usual)
         for share, reflectance in swatches:
-            seen_now, by_k, by_s = _jacobian(share, np.exp(log_k), np.exp(log_s), white, sheen)
+            seen_now, by_k, by_s = _jacobian(share, np.exp(log_k), np.exp(log_s), white, surface)
             weight = 1.0 / (READING_LEAST**2 + (READING_SHARE[source] * reflectance) ** 2)
             residual = reflectance - seen_now
             for place, jacobian in ((slice(None, BANDS), by_k), (slice(BANDS, None), by_s)):
@@ -101,20 +103,21 @@ def characterise(
         log_k, log_s = log_k + step[:BANDS], log_s + step[BANDS:]
         if np.abs(step).max() < 1e-5:
             break
-    return Constants(np.exp(np.clip(log_k, -12.0, 5.0)), np.exp(np.clip(log_s, -7.0, 1.5)))
+    return Constants(np.exp(np.clip(log_k, -12.0, 5.0)), np.exp(np.clip(log_s, -7.0, 1.5)), surface)
 
 
-def _jacobian(share: float, k: Array, s: Array, white: Constants, sheen: Sheen) -> tuple[Array, Array, Array]:
+def _jacobian(share: float, k: Array, s: Array, white: Constants, surface: float) -> tuple[Array, Array, Array]:
     """Seen reflectance (36,) of a tint and its change per unit of log K and of log S of the paint in it."""
     under = share * s + (1.0 - share) * white.scattering
     ratio = (share * k + (1.0 - share) * white.absorption) / under
     inner = reflectance_of(ratio)
     through = (1.0 - OUTSIDE) * (1.0 - INSIDE) / (1.0 - INSIDE * inner) ** 2
     fall = -through * inner / np.sqrt(ratio * (ratio + 2.0))
-    return seen(inner, sheen), fall * share * k / under, -fall * ratio * share * s / under
+    between = share * surface + (1.0 - share) * white.surface
+    return seen(inner, between), fall * share * k / under, -fall * ratio * share * s / under
 
 
-def guessed(lab: Array, sheen: Sheen) -> Constants:
+def guessed(lab: Array, surface: float) -> Constants:
     """K and S (36,) of a paint known by the colour of its masstone only: a guess to be replaced.
 
     Raises
@@ -122,14 +125,14 @@ def guessed(lab: Array, sheen: Sheen) -> Constants:
     RefusedError
         A colour that no paint can have.
     """
-    return guessed_from(smooth_spectrum(lab), sheen)
+    return guessed_from(smooth_spectrum(lab), surface)
 
 
-def guessed_from(masstone: Array, sheen: Sheen) -> Constants:
+def guessed_from(masstone: Array, surface: float) -> Constants:
     """The same from the reflectance (36,) of the masstone."""
-    inner = np.maximum(internal(masstone, sheen), reflectance_of(np.array(BLACKEST)))
+    inner = np.maximum(internal(masstone, surface), reflectance_of(np.array(BLACKEST)))
     scattering = usual_scattering(inner)
-    return Constants(ratio_of(inner) * scattering, scattering)
+    return Constants(ratio_of(inner) * scattering, scattering, surface)
 
 
 def usual_scattering(inner: Array) -> Array:

@@ -19,7 +19,7 @@ from chalkreel.core.colour.kubelka_munk import film_over
 from chalkreel.core.colour.mixing import Pot, pot_lab
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM, xyz_of_reflectance
-from chalkreel.core.colour.surface_terms import OUTSIDE, SEEN, internal, seen
+from chalkreel.core.colour.surface_terms import SURFACE, internal, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import Sheen
 
@@ -41,7 +41,11 @@ _SEE_THROUGH: Final = frozenset({"clear tint", "wash", "wiped wash", "filter"})
 
 @dataclass(frozen=True, eq=False)
 class Layer:
-    """One layer. `paint` is what is in its cup; primer and metal are given by their own seen colour instead."""
+    """One layer. `paint` is what is in its cup; primer and metal are given by their own seen colour instead.
+
+    `sheen` is a varnish's, a primer's or a metal's; a coat of paint dries to its own surface. A `surface` that is known
+    better stands before the sheen's.
+    """
 
     name: str
     kind: LayerKind
@@ -49,6 +53,7 @@ class Layer:
     lab: Lab | None = None
     sheen: Sheen | None = None
     coats: int = 1
+    surface: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +71,7 @@ class _Ground:
     straight keeps over diffuse light."""
 
     inside: Array
-    sheen: Sheen
+    surface: float
     straight: Array = field(default_factory=lambda: np.ones(BANDS))
     mirror: bool = False
 
@@ -81,7 +86,7 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
     """
     if not layers or layers[0].lab is None:
         raise RefusedError("Layers begin with a primer or a metal whose colour is known.")
-    found, ground = [], _Ground(np.zeros(BANDS), "matte")
+    found, ground = [], _Ground(np.zeros(BANDS), SURFACE["matte"])
     for layer in layers:
         laid = _laid(ground, layer)
         # A wash is looked at before it is wiped; what stays of it is a layer of its own.
@@ -92,8 +97,8 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
     return tuple(found)
 
 
-def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
-    """The base colour that has the target's look once the layers of `over` lie on it.
+def aim_through(target_lab: Lab, over: tuple[Layer, ...], surface: float) -> Lab:
+    """The base colour, drying to a surface of its own, that has the target's look once the layers of `over` lie on it.
 
     Fixed-point iteration in L*a*b*; the base is taken as opaque, with a smooth spectrum.
 
@@ -107,7 +112,7 @@ def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
     target, aim = np.array(target_lab), np.array(target_lab)
     residual = np.zeros(3)
     for _ in range(AIMS):
-        base = Layer("base", "primer", lab=as_lab(aim), sheen=sheen)
+        base = Layer("base", "primer", lab=as_lab(aim), surface=surface)
         residual = target - np.array(looks((base, *over))[-1].lab)
         if np.abs(residual).max() < 0.02:
             break
@@ -118,27 +123,27 @@ def aim_through(target_lab: Lab, over: tuple[Layer, ...], sheen: Sheen) -> Lab:
     return as_lab(aim)
 
 
-def coats_to_hide(paint: Pot, grounds: tuple[Lab, ...], sheen: Sheen, tolerance: float) -> int | None:
+def coats_to_hide(paint: Pot, grounds: tuple[Lab, ...], tolerance: float) -> int | None:
     """How many thin coats until every ground (primer, pre-shade) looks like the full colour within a tolerance."""
-    full = pot_lab(paint, sheen)
+    full = pot_lab(paint)
     for coats in range(1, MOST_COATS + 1):
-        left = [left_showing(paint, ground, sheen, coats, full) for ground in grounds]
+        left = [left_showing(paint, ground, coats, full) for ground in grounds]
         if max(left, default=0.0) <= tolerance:
             return coats
     return None
 
 
-def left_showing(paint: Pot, ground: Lab, sheen: Sheen, coats: int, full: Array | None = None) -> float:
+def left_showing(paint: Pot, ground: Lab, coats: int, full: Array | None = None) -> float:
     """ΔE00 between the full colour and so many coats of it over a ground."""
     start = Layer("ground", "primer", lab=ground, sheen="matte")
-    lab = looks((start, Layer("coats", "coat", paint, sheen=sheen, coats=coats)))[-1].lab
-    return float(delta_e_2000(np.array(lab), pot_lab(paint, sheen) if full is None else full))
+    lab = looks((start, Layer("coats", "coat", paint, coats=coats)))[-1].lab
+    return float(delta_e_2000(np.array(lab), pot_lab(paint) if full is None else full))
 
 
-def shown_through(paint: Pot, primer: Lab, shade: Pot, sheen: Sheen, coats: int) -> float:
+def shown_through(paint: Pot, primer: Lab, shade: Pot, coats: int) -> float:
     """ΔE00 between where a pre-shade lies below and where it does not, after so many coats."""
     base = Layer("primer", "primer", lab=primer, sheen="matte")
-    over = Layer("coats", "coat", paint, sheen=sheen, coats=coats)
+    over = Layer("coats", "coat", paint, coats=coats)
     plain = looks((base, over))[-1].lab
     shaded = looks((base, Layer("shade", "pre-shade", shade), over))[-1].lab
     return float(delta_e_2000(np.array(plain), np.array(shaded)))
@@ -147,15 +152,15 @@ def shown_through(paint: Pot, primer: Lab, shade: Pot, sheen: Sheen, coats: int)
 def _laid(ground: _Ground, layer: Layer) -> _Ground:
     paint = layer.paint
     if layer.lab is not None:
-        sheen = layer.sheen or "matte"
+        surface = SURFACE[layer.sheen or "matte"] if layer.surface is None else layer.surface
         spectrum = smooth_spectrum(np.array(layer.lab))
         if layer.kind == "metal":
-            return _Ground(spectrum, sheen, mirror=True)
-        return _Ground(internal(spectrum, sheen), sheen)
+            return _Ground(spectrum, surface, mirror=True)
+        return _Ground(internal(spectrum, surface), surface)
     if layer.kind == "varnish":
         sheen = layer.sheen or "gloss"
         milk = np.full(BANDS, _MILK[sheen])
-        return replace(_film(ground, _YELLOW, milk, float(layer.coats)), sheen=sheen)
+        return replace(_film(ground, _YELLOW, milk, float(layer.coats)), surface=SURFACE[sheen])
     if paint is None or paint.drops <= 0:
         raise RefusedError(f"“{layer.name}” has no paint in it yet.")
     thickness = paint.coat * THICKNESS.get(layer.kind, 1.0) * layer.coats
@@ -165,7 +170,7 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
         gain = np.exp(STRAIGHT * k * thickness * np.exp(-s * thickness))
         laid = replace(laid, straight=np.minimum(laid.straight * gain, 4.0))
     # A thin film does not change the surface; a coat of paint does.
-    return replace(laid, sheen=layer.sheen or ground.sheen) if layer.kind in ("coat", "clear tint") else laid
+    return replace(laid, surface=paint.surface) if layer.kind in ("coat", "clear tint") else laid
 
 
 def _film(ground: _Ground, k: Array, s: Array, thickness: float) -> _Ground:
@@ -182,5 +187,4 @@ def _seen(ground: _Ground) -> Array:
     # What a mirror throws back leaves through the surface at once and is not caught inside again.
     if ground.mirror:
         return ground.inside
-    surface = OUTSIDE * SEEN[ground.sheen]
-    return surface + (seen(ground.inside, ground.sheen) - surface) * ground.straight
+    return ground.surface + (seen(ground.inside, ground.surface) - ground.surface) * ground.straight

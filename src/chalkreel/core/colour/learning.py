@@ -20,7 +20,6 @@ from chalkreel.core.colour.mixing import Correction, Mixer, lab_slope, metric_at
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.colour.surface_terms import seen
-from chalkreel.core.materials import Sheen
 
 # A swatch tells its colour this well, model and reading together (ΔE00, 1 σ).
 SWATCH_SIGMA: Final = 0.7
@@ -36,7 +35,6 @@ class DrySwatch:
 
     drops: tuple[tuple[str, int], ...]
     lab: Lab
-    sheen: Sheen = "matte"
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +60,7 @@ def learn(shelf: tuple[Paint, ...], swatches: tuple[DrySwatch, ...]) -> Lessons:
     return Lessons(taught, strengths, corrections)
 
 
-def warped(ratio: Array, lab: Array, sheen: Sheen) -> Array:
+def warped(ratio: Array, lab: Array, surface: float) -> Array:
     """Factors (36,) on K/S (36,), as small and smooth as can be, that give the mix this L*a*b* (3,)."""
     bend = np.diff(np.eye(len(ratio)), n=2, axis=0)
     shape = np.linalg.inv(np.eye(len(ratio)) + SMOOTH * bend.T @ bend)
@@ -71,8 +69,8 @@ def warped(ratio: Array, lab: Array, sheen: Sheen) -> Array:
     for _ in range(WARPS):
         present = ratio * np.exp(logs)
         step = 1e-4
-        inner = seen(reflectance_of(present), sheen)
-        slope = (seen(reflectance_of(present * np.exp(step)), sheen) - inner) / step
+        inner = seen(reflectance_of(present), surface)
+        slope = (seen(reflectance_of(present * np.exp(step)), surface) - inner) / step
         xyz = inner @ weights
         sides = lab_slope(xyz) @ (slope[:, None] * weights).T
         residual = lab_of_xyz(xyz) - lab
@@ -94,7 +92,7 @@ def _refitted(
     normal, pull = np.diag(prior), -prior * present
     for swatch in swatches:
         rows = np.array([at[name] for name, _ in swatch.drops])
-        mixer = Mixer(tuple(taught[i] for i in rows), swatch.sheen)
+        mixer = Mixer(tuple(taught[i] for i in rows))
         counts = np.array([[float(n) for _, n in swatch.drops]])
         lab, jacobian = mixer.lab_and_jacobian(np.arange(len(rows))[None], counts)
         metric = metric_at(np.array(swatch.lab)) / SWATCH_SIGMA
@@ -116,4 +114,4 @@ def _shares(swatch: DrySwatch) -> dict[str, float]:
 
 def _beyond(shelf: tuple[Paint, ...], swatch: DrySwatch) -> Array:
     pot = pot_of(swatch.drops, shelf)
-    return warped(pot.absorption / pot.scattering, np.array(swatch.lab), swatch.sheen)
+    return warped(pot.absorption / pot.scattering, np.array(swatch.lab), pot.surface)

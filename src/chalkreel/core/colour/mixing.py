@@ -15,8 +15,7 @@ from chalkreel.core.colour.kinds import COAT
 from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.paint import DOUBT, Paint
 from chalkreel.core.colour.spectra import BANDS, Illuminant, tristimulus_weights, white_xyz
-from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, seen
-from chalkreel.core.materials import Sheen
+from chalkreel.core.colour.surface_terms import INSIDE, OUTSIDE, SURFACE, seen
 
 Sets = npt.NDArray[np.int64]
 METRIC_STEP = 0.5
@@ -28,12 +27,13 @@ REACH = 0.25
 
 @dataclass(frozen=True, eq=False)
 class Pot:
-    """Total K and S (36,) of what is in a cup already, its drops, and how thick one coat of it goes on."""
+    """Total K and S (36,) of what is in a cup already, its drops, how thick one coat of it goes on, its dry surface."""
 
     absorption: Array
     scattering: Array
     drops: int
     coat: float = COAT
+    surface: float = SURFACE["matte"]
 
 
 EMPTY = Pot(np.zeros(BANDS), np.zeros(BANDS), 0)
@@ -53,10 +53,9 @@ class Correction:
 class Mixer:
     """A shelf as arrays. A *set* is a row of paint numbers (m,), its *amounts* a row of drops (m,)."""
 
-    def __init__(
-        self, paints: tuple[Paint, ...], sheen: Sheen, pot: Pot = EMPTY, corrections: tuple[Correction, ...] = ()
-    ) -> None:
-        self.paints, self.sheen, self.pot = paints, sheen, pot
+    def __init__(self, paints: tuple[Paint, ...], pot: Pot = EMPTY, corrections: tuple[Correction, ...] = ()) -> None:
+        self.paints, self.pot = paints, pot
+        self.surface = np.array([p.surface for p in paints])
         self.absorption = np.stack([p.absorption for p in paints])
         self.scattering = np.stack([p.scattering for p in paints])
         self._doubt = np.array([DOUBT[p.source] for p in paints])
@@ -93,7 +92,12 @@ class Mixer:
     def reflectance(self, sets: Sets, amounts: Array) -> Array:
         """Seen reflectance (N, 36)."""
         k, s = self.sums(sets, amounts)
-        return seen(reflectance_of(k / s), self.sheen)
+        return seen(reflectance_of(k / s), self.surfaces(sets, amounts)[:, None])
+
+    def surfaces(self, sets: Sets, amounts: Array) -> Array:
+        """What the dry surface of each mix (N,) scatters into the eye: between those of what is in it, by drops."""
+        total = amounts.sum(axis=1) + self.pot.drops
+        return np.asarray(((amounts * self.surface[sets]).sum(axis=1) + self.pot.drops * self.pot.surface) / total)
 
     def lab(self, sets: Sets, amounts: Array, illuminant: Illuminant = "D65") -> Array:
         """L*a*b* (N, 3)."""
@@ -107,13 +111,16 @@ class Mixer:
         root = np.sqrt(ratio * (ratio + 2.0))
         inner = 1.0 / (1.0 + ratio + root)
         weights = tristimulus_weights()
-        xyz = seen(inner, self.sheen) @ weights
+        surfaces = self.surfaces(sets, amounts)
+        xyz = seen(inner, surfaces[:, None]) @ weights
+        total = amounts.sum(axis=1) + self.pot.drops
         fall = -(1 - OUTSIDE) * (1 - INSIDE) / (1 - INSIDE * inner) ** 2 * inner / (np.maximum(root, 1e-9) * s)
         jacobian = np.empty((*sets.shape, 3))
         for m in range(sets.shape[1]):
             paint = sets[:, m]
             change = fall * (self.absorption[paint] - ratio * self.scattering[paint])
-            jacobian[:, m] = amounts[:, m, None] * (change @ weights)
+            lighter = (self.surface[paint] - surfaces) / total
+            jacobian[:, m] = amounts[:, m, None] * (change @ weights + lighter[:, None] * weights.sum(axis=0))
         return lab_of_xyz(xyz), lab_slope(xyz) @ jacobian.transpose(0, 2, 1)
 
 
@@ -156,24 +163,25 @@ def metric_at(lab: Array) -> Array:
 def pot_of(drops: Sequence[tuple[str, int]], shelf: tuple[Paint, ...], corrections: tuple[Correction, ...] = ()) -> Pot:
     """What drops by paint name add up to, as swatches of like mixes correct it; unknown names are left out."""
     by_name = {paint.name: paint for paint in shelf}
-    k, s, total, coat = np.zeros(BANDS), np.zeros(BANDS), 0, 0.0
+    k, s, total, coat, surface = np.zeros(BANDS), np.zeros(BANDS), 0, 0.0, 0.0
     for name, count in drops:
         if name in by_name:
             k, s = k + count * by_name[name].absorption, s + count * by_name[name].scattering
             total, coat = total + count, coat + count * by_name[name].coat
+            surface += count * by_name[name].surface
     known = tuple((by_name[name], float(count)) for name, count in drops if name in by_name)
     if corrections and known:
-        mixer = Mixer(tuple(paint for paint, _ in known), "matte", corrections=corrections)
+        mixer = Mixer(tuple(paint for paint, _ in known), corrections=corrections)
         sums = mixer.sums(np.arange(len(known))[None], np.array([[count for _, count in known]]))
         k, s = sums[0][0], sums[1][0]
-    return Pot(k, s, total, coat / total if total else COAT)
+    return Pot(k, s, total, coat / total, surface / total) if total else Pot(k, s, 0)
 
 
-def pot_lab(pot: Pot, sheen: Sheen) -> Array:
+def pot_lab(pot: Pot) -> Array:
     """L*a*b* (3,) of an opaque coat of what is in a pot."""
-    return lab_of_xyz(pot_reflectance(pot, sheen) @ tristimulus_weights())
+    return lab_of_xyz(pot_reflectance(pot) @ tristimulus_weights())
 
 
-def pot_reflectance(pot: Pot, sheen: Sheen) -> Array:
+def pot_reflectance(pot: Pot) -> Array:
     """Seen reflectance (36,) of an opaque coat of what is in a pot."""
-    return seen(reflectance_of(pot.absorption / pot.scattering), sheen)
+    return seen(reflectance_of(pot.absorption / pot.scattering), pot.surface)

@@ -7,6 +7,7 @@ from typing import Final
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.kinds import COAT, DROP_ML, Source
+from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.materials import Medium, Sheen
 
 # One standard deviation of the logarithm of a paint's strength, by where its K and S come from.
@@ -23,6 +24,7 @@ class Paint:
     """K and S (36,) per drop, S relative to the shelf's white.
 
     `ml_left` None means plenty; `coat` is the thickness of one even coat where the white's S counts as 1.
+    `surface` is the share of light that it scatters into the eye once dry (`surface_terms`).
     `clear` paints hide nothing; `metallic` ones are seen as a mirror.
     """
 
@@ -38,6 +40,7 @@ class Paint:
     price_per_ml: float = 0.0
     ml_left: float | None = None
     coat: float = COAT
+    surface: float = SURFACE["matte"]
 
     @property
     def strength_sigma(self) -> float:

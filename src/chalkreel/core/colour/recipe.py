@@ -27,10 +27,9 @@ from chalkreel.core.colour.paint import Paint, opaque_of
 from chalkreel.core.colour.screening import nearest_pairs, nearest_triples
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError, StoppedError
-from chalkreel.core.materials import Sheen
 
 # Another paint, another drop and a bottle that runs low must earn their penalty, in ΔE00.
-PAINT_TROUBLE, DROP_TROUBLE, LOW_PENALTY = 0.25, 0.015, 0.3
+PAINT_TROUBLE, DROP_TROUBLE, LOW_PENALTY = 0.05, 0.003, 0.3
 LEAST_ML: Final = 0.5
 # What lies so much further off than the best is no choice.
 WORST: Final = 4.0
@@ -69,7 +68,7 @@ class Recipe:
 
 
 def find_recipes(
-    target_lab: Lab, shelf: tuple[Paint, ...], limits: Limits = Limits(), sheen: Sheen = "matte",
+    target_lab: Lab, shelf: tuple[Paint, ...], limits: Limits = Limits(),
     progress: Callable[[float], bool] | None = None, quick: bool = False, corrections: tuple[Correction, ...] = (),
 ) -> tuple[Recipe, ...]:  # fmt: skip
     """The recipes worth a choice, best first: nearer ones with more paints or drops, simpler ones further off.
@@ -85,7 +84,7 @@ def find_recipes(
         `progress` returned False.
     """
     usable = _usable(shelf, limits)
-    search = Search(np.array(target_lab), Mixer(usable, sheen, corrections=corrections), limits)
+    search = Search(np.array(target_lab), Mixer(usable, corrections=corrections), limits)
     search.run(min(limits.paints, 2 if quick else limits.paints), progress or (lambda _: True))
     return search.result()
 
@@ -223,14 +222,14 @@ class Search:
 
 
 def predict_recipe(
-    drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen = "matte",
+    drops: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], target_lab: Lab,
     corrections: tuple[Correction, ...] = (),
 ) -> Recipe | None:  # fmt: skip
     """The colour of given drops against a target; None where there are none or a paint is not on the shelf."""
     by_name = {paint.name: paint for paint in shelf}
     if not drops or any(name not in by_name for name, _ in drops):
         return None
-    mixer = Mixer(tuple(by_name[name] for name, _ in drops), sheen, corrections=corrections)
+    mixer = Mixer(tuple(by_name[name] for name, _ in drops), corrections=corrections)
     lab = mixer.lab(np.arange(len(drops))[None], np.array([[float(count) for _, count in drops]]))[0]
     return Recipe(drops, as_lab(lab), float(delta_e_2000(lab, np.array(target_lab))))
 
@@ -265,7 +264,7 @@ def linear_points(target: Array, mixer: Mixer) -> Array:
 def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
     """Each paint's pull off the target's colour per drop (P, 3), and its weight in the pot (P,)."""
     try:
-        target_ratio = guessed(target, mixer.sheen)
+        target_ratio = guessed(target, float(np.median(mixer.surface)))
         ratio = target_ratio.absorption / target_ratio.scattering
     except RefusedError:
         # No paint has this colour: start from the grey of its lightness.
@@ -278,12 +277,12 @@ def _linear(target: Array, mixer: Mixer) -> tuple[Array, Array]:
     return pull @ slope, mixer.scattering @ weights.sum(axis=1) + 1e-6
 
 
-def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen = "matte") -> tuple[Recipe, ...]:
+def nearest_single(target_lab: Lab, shelf: tuple[Paint, ...]) -> tuple[Recipe, ...]:
     """Every opaque paint by itself, nearest first."""
     shelf = opaque_of(shelf)
     if not shelf:
         return ()
-    mixer = Mixer(shelf, sheen)
+    mixer = Mixer(shelf)
     lab = mixer.lab(np.arange(len(shelf))[:, None], np.ones((len(shelf), 1)))
     error = delta_e_2000(lab, np.array(target_lab))
     return tuple(

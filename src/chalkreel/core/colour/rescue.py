@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -22,7 +22,6 @@ from chalkreel.core.colour.paint import Paint, opaque_of
 from chalkreel.core.colour.recipe import Recipe, linear_points
 from chalkreel.core.colour.screening import nearest_with_first
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Sheen
 
 # No eye tells these apart.
 TOLERANCE: Final = 1.0
@@ -59,7 +58,7 @@ class Rescue:
 
 def rescue(
     drops: tuple[tuple[str, int], ...], swatch_lab: Lab, target_lab: Lab, shelf: tuple[Paint, ...],
-    sheen: Sheen, cup_drops: int, fresh: Recipe | None = None, needed_drops: int = 0,
+    cup_drops: int, fresh: Recipe | None = None, needed_drops: int = 0,
 ) -> Rescue:  # fmt: skip
     """Smallest additions that bring a pot to its target within the cup.
 
@@ -76,30 +75,30 @@ def rescue(
         words = f"“{missing[0]}” is in the pot but not on the shelf." if missing else "Nothing is in the pot yet."
         raise RefusedError(f"{words} Write down every drop, then the colour of the swatch.")
     target = np.array(target_lab)
-    taught = learn(shelf, (DrySwatch(drops, swatch_lab, sheen),)).shelf
-    pot = fitted_pot(drops, swatch_lab, taught, sheen)
+    taught = learn(shelf, (DrySwatch(drops, swatch_lab),)).shelf
+    pot = fitted_pot(drops, swatch_lab, taught)
     now = float(delta_e_2000(np.array(swatch_lab), target))
     if now <= TOLERANCE:
         return Rescue(now, (), "")
     room = cup_drops - pot.drops
     usable = tuple(p for p in opaque_of(taught) if p.ml_left != 0.0)
-    best = _Additions(usable, pot, sheen, target).best(room) if room > 0 else None
-    steps = _in_order(best, taught, pot, sheen, target) if best else ()
+    best = _Additions(usable, pot, target).best(room) if room > 0 else None
+    steps = _in_order(best, taught, pot, target) if best else ()
     return Rescue(now, steps, _start_again(now, steps, room, taught, fresh, needed_drops))
 
 
-def fitted_pot(drops: tuple[tuple[str, int], ...], swatch_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen) -> Pot:
+def fitted_pot(drops: tuple[tuple[str, int], ...], swatch_lab: Lab, shelf: tuple[Paint, ...]) -> Pot:
     """The pot as a paint of its own that looks like its swatch."""
     pot = pot_of(drops, shelf)
-    factors = warped(pot.absorption / pot.scattering, np.array(swatch_lab), sheen)
-    return Pot(pot.absorption * factors, pot.scattering, pot.drops)
+    factors = warped(pot.absorption / pot.scattering, np.array(swatch_lab), pot.surface)
+    return replace(pot, absorption=pot.absorption * factors)
 
 
 class _Additions:
     """All ways of adding up to three paints to one pot."""
 
-    def __init__(self, shelf: tuple[Paint, ...], pot: Pot, sheen: Sheen, target: Array) -> None:
-        self.mixer = Mixer(shelf, sheen, pot)
+    def __init__(self, shelf: tuple[Paint, ...], pot: Pot, target: Array) -> None:
+        self.mixer = Mixer(shelf, pot)
         self.target, self.metric = target, metric_at(target)
 
     def best(self, room: int) -> tuple[tuple[str, int], ...] | None:
@@ -120,8 +119,8 @@ class _Additions:
         if math.comb(count, size) <= MOST_SETS:
             return np.array(list(itertools.combinations(range(count), size)))
         if size == 2:
-            pot = Paint("pot", self.mixer.pot.absorption, self.mixer.pot.scattering)
-            points = linear_points(self.target, Mixer((pot, *self.mixer.paints), self.mixer.sheen))
+            pot = Paint("pot", self.mixer.pot.absorption, self.mixer.pot.scattering, surface=self.mixer.pot.surface)
+            points = linear_points(self.target, Mixer((pot, *self.mixer.paints)))
             return nearest_with_first(points, MOST_SETS)[:, 1:] - 1
         grown = np.array([(*sorted(row), n) for row in before[:GROWN].tolist() for n in range(count) if n not in row])
         return np.unique(np.sort(grown, axis=1), axis=0)
@@ -160,7 +159,7 @@ class _Additions:
 
 
 def _in_order(
-    additions: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], pot: Pot, sheen: Sheen, target: Array
+    additions: tuple[tuple[str, int], ...], shelf: tuple[Paint, ...], pot: Pot, target: Array
 ) -> tuple[Addition, ...]:
     """What helps most goes in first; stir and look after each."""
     by_name = {p.name: p for p in shelf}
@@ -169,10 +168,12 @@ def _in_order(
         options = []
         for name, count in left:
             paint = by_name[name]
+            total = pot.drops + count
             after = Pot(
-                pot.absorption + count * paint.absorption, pot.scattering + count * paint.scattering, pot.drops + count
-            )
-            lab = pot_lab(after, sheen)
+                pot.absorption + count * paint.absorption, pot.scattering + count * paint.scattering, total, pot.coat,
+                (pot.drops * pot.surface + count * paint.surface) / total,
+            )  # fmt: skip
+            lab = pot_lab(after)
             options.append((float(delta_e_2000(lab, target)), name, count, after, lab))
         error, name, count, pot, lab = min(options, key=lambda option: option[:2])
         left.remove((name, count))

@@ -19,7 +19,6 @@ from chalkreel.core.colour.screening import nearest_with_first
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import Illuminant, xyz_of_reflectance
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Sheen
 
 LAMPS: Final[tuple[Illuminant, ...]] = ("D65", "A", "LED-B2")
 OUT_OF_REACH: Final = 2.0
@@ -64,13 +63,11 @@ class Worth:
     by_lamp: tuple[tuple[Illuminant, float], ...]
 
 
-def worth(
-    recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, sheen: Sheen, corrections: tuple[Correction, ...] = ()
-) -> Worth:
+def worth(recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, corrections: tuple[Correction, ...] = ()) -> Worth:
     """Sensitivity, ± and metamerism of a recipe; the target's spectrum is taken to be smooth."""
     by_name = {p.name: p for p in shelf}
     paints = tuple(by_name[name] for name, _ in recipe.drops)
-    mixer = Mixer(paints, sheen, corrections=corrections)
+    mixer = Mixer(paints, corrections=corrections)
     sets, counts = np.arange(len(paints))[None], np.array([[float(n) for _, n in recipe.drops]])
     here, jacobian = mixer.lab_and_jacobian(sets, counts)
     each = np.eye(len(paints))
@@ -95,7 +92,7 @@ def _by_lamp(mixer: Mixer, sets: Sets, counts: Array, target_lab: Lab) -> tuple[
     return tuple(found)
 
 
-def lacking(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen, best: float) -> tuple[str, float] | None:
+def lacking(target_lab: Lab, shelf: tuple[Paint, ...], best: float) -> tuple[str, float] | None:
     """The clean pigment that would bring an out-of-reach target nearest, and the ΔE00 with it; None if none helps.
 
     What the shelf has already is not named: another black beside a black is a stronger or weaker one, and its name
@@ -104,16 +101,17 @@ def lacking(target_lab: Lab, shelf: tuple[Paint, ...], sheen: Sheen, best: float
     shelf = opaque_of(shelf)
     if len(shelf) < 2:
         return None
-    alone = Mixer(shelf, sheen)
+    alone = Mixer(shelf)
+    usual = float(np.median(alone.surface))
     masstones = alone.lab(np.arange(len(shelf))[:, None], np.ones((len(shelf), 1)))
     found: tuple[str, float] | None = None
     for name, lab in CLEAN:
-        constants = guessed(np.array(lab), "matte")
-        extra = Paint(name, constants.absorption, constants.scattering, source="guess")
-        look = Mixer((extra,), sheen).lab(np.array([[0]]), np.array([[1.0]]))
+        constants = guessed(np.array(lab), usual)
+        extra = Paint(name, constants.absorption, constants.scattering, source="guess", surface=usual)
+        look = Mixer((extra,)).lab(np.array([[0]]), np.array([[1.0]]))
         if float(delta_e_2000(masstones, look).min()) < HAD_ALREADY:
             continue
-        search = Search(np.array(target_lab), Mixer((extra, *shelf), sheen), Limits(paints=3))
+        search = Search(np.array(target_lab), Mixer((extra, *shelf)), Limits(paints=3))
         sets = nearest_with_first(linear_points(search.target, search.mixer), MOST_WITH)
         search.round_off(*search.settle(sets, None, lambda _: True), ROUNDED)
         error = min((entry[0] for entry in search.best.values()), default=np.inf)

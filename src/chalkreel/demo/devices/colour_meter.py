@@ -39,8 +39,7 @@ class ColourMeter:
         pot = pot_of(drops, truly)
         if pot.drops == 0:
             raise RefusedError("Nothing that the meter knows lies under it: mix paints of the shelf.")
-        sheen = next(p.sheen for p in shelf if p.name in dict(drops))
-        reflectance = pot_reflectance(pot, sheen) * (1.0 + self._hand.gauss(0.0, REPEAT))
+        reflectance = pot_reflectance(pot) * (1.0 + self._hand.gauss(0.0, REPEAT))
         columns = " ".join(f"SPECTRAL_NM{nm:.0f}" for nm in WAVELENGTHS_NM)
         values = " ".join(f"{v:.5f}" for v in reflectance)
         lines = (
