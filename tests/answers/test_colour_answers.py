@@ -108,7 +108,7 @@ def test_a_burnt_out_neutral_is_refused_and_said() -> None:
 def test_a_neutral_of_unknown_level_tells_hue_but_not_lightness() -> None:
     known, unknown = (row_of(answered(build_of(*basics(level))), "panel").colour for level in (0.1842, None))
     assert known is not None and unknown is not None
-    assert unknown.sigma_l > 1.6 * known.sigma_l
+    assert unknown.sigma_l > 1.5 * known.sigma_l
     hue = np.degrees(np.arctan2(unknown.lab[2], unknown.lab[1]))
     assert hue == pytest.approx(np.degrees(np.arctan2(PANEL[2], PANEL[1])), abs=4)
 

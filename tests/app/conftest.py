@@ -95,7 +95,7 @@ def in_front(qtbot: QtBot, window: Window) -> Window:
 
 def settle(qtbot: QtBot, session: Session) -> None:
     """Wait until nothing runs and the answers are fresh."""
-    qtbot.waitUntil(lambda: not session.busy and not session.stale, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.busy and not session.stale, timeout=120_000)
 
 
 def click_still(qtbot: QtBot, view: StillView, x: float, y: float) -> None:

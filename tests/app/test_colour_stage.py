@@ -121,6 +121,26 @@ def test_a_known_colour_corrects_a_still(qtbot: QtBot, window: Window) -> None:
     assert abs(special.lab[1] + 0.5) < 3 and abs(special.lab[2] - 9) < 4
 
 
+def test_how_the_card_was_held_is_said_and_taken_back(qtbot: QtBot, window: Window) -> None:
+    session, desk = window.session, window.colour.desk
+    session.choose_still("still-2")
+    session.select("surface-hull")
+    settle(qtbot, session)
+    before = row_of(window).evidence.colour
+    assert before is not None and desk.to_light.isChecked()
+    qtbot.mouseClick(desk.to_light, Qt.MouseButton.LeftButton, pos=QPoint(8, desk.to_light.height() // 2))
+    settle(qtbot, session)
+    cards = [p for p in session.build.all(ColourPatch) if p.still_id == "still-2" and not p.surface_id]
+    assert cards and not any(card.to_light for card in cards)
+    after = row_of(window).evidence.colour
+    # Panels are no longer taken to catch less than the card: they come out darker, their hue as before.
+    assert after is not None and after.lab[0] < before.lab[0] - 0.3
+    assert abs(after.lab[1] - before.lab[1]) < 1 and abs(after.lab[2] - before.lab[2]) < 2
+    session.undo()
+    settle(qtbot, session)
+    assert desk.to_light.isChecked() and row_of(window).evidence.colour == before
+
+
 def test_targets_are_chosen_and_recipes_settled_by_mouse(qtbot: QtBot, window: Window) -> None:
     show_page(qtbot, window, "Mix")
     pair, trade = window.colour.mix.pair, window.colour.mix.trade

@@ -109,7 +109,10 @@ def gather_evidence(build: Build, sampler: Sampler) -> Evidence:
     try:
         found = joint_colours(
             tuple(
-                Seen(stills[t.still.id], groups[t.group], np.array(t.sample.rgb), t.sample.covariance, t.patch.facet)
+                Seen(
+                    stills[t.still.id], groups[t.group], np.array(t.sample.rgb), t.sample.covariance, t.patch.facet,
+                    t.patch.to_light,
+                )
                 for t in taken
             ),
             known, len(stills), len(groups), np.array([_TRUST[s.trust] for s in build.all(Still)]),

@@ -240,6 +240,8 @@ def patches() -> list[AnyEntity]:
                 height_px=height,
                 reflectance=CARD_REFLECTANCE if neutral else None,
                 facet=row["facet"],
+                # The renderer's card stood square to the light.
+                to_light=neutral,
             )
         )
     return found

@@ -46,7 +46,8 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
     """A patch on a still: a surface's colour, or (no surface) a known neutral or colour.
 
     The rectangle holds it; `outline` is the polygon within, or with `brush_px` the path of a brush of that radius.
-    Patches of one still on the same `facet` catch the same light.
+    Patches of one still on the same `facet` catch the same light; one of known colour `to_light` was turned to it, as a
+    card is held up.
     """
 
     still_id: str
@@ -60,6 +61,7 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
     outline: tuple[tuple[float, float], ...] = ()
     brush_px: Amount = 0.0
     facet: str = ""
+    to_light: bool = False
     left_out: bool = False
 
 

@@ -7,12 +7,13 @@ from typing import Final
 
 import msgspec
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import model
 from chalkreel.app.colour.evidence import EvidencePlot
 from chalkreel.app.parts.fields import attempt, fill
+from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -40,6 +41,11 @@ class SamplingDesk(QWidget):
         self._session = session
         self.view, self.plot = StillView(session, images), EvidencePlot()
         self.surface, self.known, self.facet = QComboBox(), QLineEdit(), QLineEdit()
+        self.to_light = QCheckBox("held to the light")
+        self.to_light.setToolTip(
+            "Tick it where the card was turned to the light: panels beside it catch about a sixth less, and are taken "
+            "to be so much lighter. Without it they are taken to catch as much."
+        )
         self.surface.setEditable(True)
         self.surface.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self._typed, self._unnamed = "", ""
@@ -59,6 +65,7 @@ class SamplingDesk(QWidget):
         ):  # fmt: skip
             button.setObjectName("tool")
             button.clicked.connect(lambda _, act=act: attempt(session, act))
+        self.to_light.clicked.connect(self._hold_to_light)
         self.surface.activated.connect(self._choose_surface)
         self.surface.lineEdit().textEdited.connect(self._type_surface)  # type: ignore[union-attr]
         self.surface.lineEdit().returnPressed.connect(self._name_surface)  # type: ignore[union-attr]
@@ -74,6 +81,9 @@ class SamplingDesk(QWidget):
         self.view.set_marks(strokes, ())
         self.view.set_masks(model.masks_of(row, session.still_id))
         self.plot.show_row(row, session.still_id)
+        cards = model.cards_on(session.build, still)
+        if cards:
+            self.to_light.setChecked(all(card.to_light for card in cards))
         patch = session.build.get(ColourPatch, self._vote)
         self.odd.setEnabled(patch is not None)
         self.odd.setText("Count again" if patch is not None and patch.left_out else "Leave out")
@@ -120,15 +130,17 @@ class SamplingDesk(QWidget):
         self.facet.setPlaceholderText("facet")
         self.facet.setToolTip("Patches of one still with the same word here lie on one face and catch the same light.")
         self.facet.setFixedWidth(64)
-        first, second = QHBoxLayout(), QHBoxLayout()
+        first, second = QHBoxLayout(), FlowLayout()
         for widget in (self.surface, self.tools[PATCH], self.tools[POLYGON], self.tools[BRUSH], self.traced, self.next,
                        self.facet):  # fmt: skip
             first.addWidget(widget)
         first.addStretch(1)
         second.addWidget(PlainLabel("Light:"))
-        for widget in (self.tools[NEUTRAL], self.tools[KNOWN], self.known, self.tools[GLOW]):
-            second.addWidget(widget)
-        second.addStretch(1)
+        light: tuple[QWidget, ...] = (
+            self.tools[NEUTRAL], self.tools[KNOWN], self.known, self.to_light, self.tools[GLOW],
+        )  # fmt: skip
+        for part in light:
+            second.addWidget(part)
         second.addWidget(self.odd)
         second.addWidget(self.clear)
         self.known.setMinimumWidth(150)
@@ -201,13 +213,27 @@ class SamplingDesk(QWidget):
         fresh = not name and kind not in (NEUTRAL, KNOWN)
         name = name or f"Surface {len(self._session.build.all(Surface)) + 1}"
         edits, surface_id = model.tool_edits(
-            self._session.build, still, kind, points, name, self.known.text(), self.facet.text().strip()
+            self._session.build,
+            still,
+            kind,
+            points,
+            name,
+            self.known.text(),
+            self.facet.text().strip(),
+            self.to_light.isChecked(),
         )
         label = f"patch of {name}" if surface_id else "known colour" if kind is KNOWN else "neutral"
         if self._session.commit(label, edits) and surface_id:
             self._session.select(surface_id)
             if fresh:
                 self._ask_name(surface_id, name)
+
+    def _hold_to_light(self, held: bool) -> None:
+        """Say of the cards on this still how they were held; without one, of the next."""
+        session = self._session
+        with session.gesture("how the card was held"):
+            for card in model.cards_on(session.build, session.still):
+                session.edit("how the card was held", card, to_light=held)
 
     def _sample_glow(self, points: Points) -> None:
         """A lamp's colour from its halo, read in the worker and handed to Light."""

@@ -76,7 +76,14 @@ def mask_words(row: SurfaceRow, still_id: str) -> str:
 
 
 def tool_edits(
-    build: Build, still: Still, kind: ToolKind, points: Points, surface: str, known: str, facet: str
+    build: Build,
+    still: Still,
+    kind: ToolKind,
+    points: Points,
+    surface: str,
+    known: str,
+    facet: str,
+    to_light: bool = False,
 ) -> tuple[Edits, str]:
     """What a tool adds: a neutral, a known colour, or a patch of a surface by name. Also the surface's id.
 
@@ -85,12 +92,11 @@ def tool_edits(
     RefusedError
         Too small, or a reflectance or colour that cannot be read.
     """
-    if kind is NEUTRAL:
-        patch = painting.box_patch(still, "", points)
-        return {patch.id: msgspec.structs.replace(patch, reflectance=reflectance_from(known), facet=facet)}, ""
-    if kind is KNOWN:
-        patch = painting.box_patch(still, "", points)
-        return {patch.id: msgspec.structs.replace(patch, known_lab=lab_of_words(known), facet=facet)}, ""
+    if kind in (NEUTRAL, KNOWN):
+        patch = msgspec.structs.replace(painting.box_patch(still, "", points), facet=facet, to_light=to_light)
+        if kind is NEUTRAL:
+            return {patch.id: msgspec.structs.replace(patch, reflectance=reflectance_from(known))}, ""
+        return {patch.id: msgspec.structs.replace(patch, known_lab=lab_of_words(known))}, ""
     chosen = painting.surface_named(build, surface)
     if kind is BRUSH:
         radius = max(3.0, BRUSH_SHARE * still.width_px)
@@ -100,6 +106,11 @@ def tool_edits(
     else:
         patch = msgspec.structs.replace(painting.box_patch(still, chosen.id, points), facet=facet)
     return {chosen.id: chosen, patch.id: patch}, chosen.id
+
+
+def cards_on(build: Build, still: Still | None) -> tuple[ColourPatch, ...]:
+    """The neutrals and known colours of a still that are no surface of the subject."""
+    return tuple(p for p in build.all(ColourPatch) if still is not None and p.still_id == still.id and not p.surface_id)
 
 
 def reflectance_from(text: str) -> float | None:

@@ -40,10 +40,10 @@ LEAST_FACTOR, MOST_FACTOR = 0.5, 6.0
 # How far surfaces spread that nothing ties down; the light of a still is all but free.
 SURFACE_SIGMA, LIGHT_SIGMA = 1.2, 10.0
 CONTRAST_SIGMA, VEIL_SIGMA, MOST_VEIL = 0.35, 0.02, 0.2
-# A card is held to the light, panels are not: they catch so much less (a logarithm), give or take what more stills
-# do not lessen. Lightness never becomes surer than that (1 σ).
+# Beside a card that was turned to the light panels catch so much less (a logarithm); beside one that was not, as much.
+# Either way give or take what more stills do not lessen: lightness never becomes surer than that (1 σ).
 PANEL_SHADE: Final = -0.18
-LEAST_SHADING: Final = 0.21
+LEAST_SHADING: Final = 0.25
 TUNING: Final = 2.4
 ROUNDS: Final = 25
 # An outlier's distance, in its own σ and in ΔE00.
@@ -103,7 +103,12 @@ class _Model:
         self.shade = np.zeros(self.facets)
         lit = np.array([any(one.surface == s.surface for one in known) for s in samples])
         faced = {key for key, card in zip(shared, lit, strict=True) if card and key in common}
-        self.usual_shade = np.where(lit | [key in faced for key in shared], 0.0, PANEL_SHADE)
+        turned = {s.still for s, known_one in zip(samples, lit, strict=True) if known_one and s.to_light}
+        with_card = {s.still for s, known_one in zip(samples, lit, strict=True) if known_one}
+        # A still without a card has no level of its own: it is taken like those that lend it theirs.
+        shaded = [s.still in turned or (bool(turned) and s.still not in with_card) for s in samples]
+        beside = np.array(shaded) & ~lit & np.array([key not in faced for key in shared])
+        self.usual_shade = np.where(beside, PANEL_SHADE, 0.0)
         self._start()
 
     def _start(self) -> None:

@@ -20,7 +20,8 @@ AXES: Final = np.array([[1, 1, 1], [1, 0, -1], [1, -2, 1]]) / np.sqrt([[3.0], [2
 class Seen:
     """A surface on a still: linear sRGB (3,), covariance (3, 3) of its logarithms.
 
-    Samples of one still with the same `facet` share one shading; an empty one stands for itself.
+    Samples of one still with the same `facet` share one shading; an empty one stands for itself. A known one may have
+    been held `to_light`, so that it caught more than the panels beside it.
     """
 
     still: int
@@ -28,6 +29,7 @@ class Seen:
     rgb: Array
     covariance: Array
     facet: str = ""
+    to_light: bool = False
 
 
 @dataclass(frozen=True, eq=False)

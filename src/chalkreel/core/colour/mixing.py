@@ -21,6 +21,8 @@ Sets = npt.NDArray[np.int64]
 METRIC_STEP = 0.5
 # Of a step: how far it goes in logarithms of the amounts, and how strongly it is damped.
 LONGEST_STEP, DAMPING = 1.2, 0.02
+# Drop sizes vary from drop to drop, and the eye of the needle adds its part (1 σ of a count of one).
+DROP_SIGMA = 0.06
 # How far, in shares of the pot, a swatch teaches.
 REACH = 0.25
 
@@ -122,6 +124,15 @@ class Mixer:
             lighter = (self.surface[paint] - surfaces) / total
             jacobian[:, m] = amounts[:, m, None] * (change @ weights + lighter[:, None] * weights.sum(axis=0))
         return lab_of_xyz(xyz), lab_slope(xyz) @ jacobian.transpose(0, 2, 1)
+
+
+def likely_miss(mixer: Mixer, sets: Sets, counts: Array) -> float:
+    """One σ in ΔE00 of where one mix (1, m) lands, by the strengths of its paints and the sizes of its drops."""
+    here, jacobian = mixer.lab_and_jacobian(sets, counts)
+    strengths = [mixer.paints[i].strength_sigma for i in sets[0]]
+    sigma = np.hypot(strengths, DROP_SIGMA / np.sqrt(counts[0]))
+    moved = delta_e_2000(here[0] + (jacobian[0] * sigma).T, here[0])
+    return float(np.sqrt((moved**2).sum()))
 
 
 def stepped(mixer: Mixer, target: Array, metric: Array, sets: Sets, amounts: Array) -> Array:

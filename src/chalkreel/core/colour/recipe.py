@@ -22,7 +22,7 @@ from chalkreel.core.colour.cielab import as_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
-from chalkreel.core.colour.mixing import Correction, Mixer, Sets, metric_at, stepped
+from chalkreel.core.colour.mixing import Correction, Mixer, Sets, likely_miss, metric_at, stepped
 from chalkreel.core.colour.paint import Paint, opaque_of
 from chalkreel.core.colour.screening import nearest_pairs, nearest_triples
 from chalkreel.core.colour.spectra import tristimulus_weights
@@ -210,8 +210,16 @@ class Search:
             if hopeless or any(p <= paints and d <= drops + WORTH_SAVING and e <= error for p, d, e in rivals):
                 continue
             worthy.append((error, self._recipe(sets, counts)))
-        worthy.sort(key=lambda pair: pair[0] + PAINT_TROUBLE * len(pair[1].drops) + DROP_TROUBLE * pair[1].total)
+        worthy.sort(key=lambda pair: self._trouble(*pair))
         return tuple(recipe for _, recipe in worthy)
+
+    def _trouble(self, error: float, recipe: Recipe) -> float:
+        """What a recipe costs, in ΔE00: where it lands, how touchy it is, its paints and drops."""
+        at = {paint.name: n for n, paint in enumerate(self.mixer.paints)}
+        sets = np.array([[at[name] for name, _ in recipe.drops]])
+        counts = np.array([[float(count) for _, count in recipe.drops]])
+        likely = np.hypot(error, likely_miss(self.mixer, sets, counts))
+        return float(likely) + PAINT_TROUBLE * len(recipe.drops) + DROP_TROUBLE * recipe.total
 
     def _recipe(self, sets: tuple[int, ...], counts: tuple[int, ...]) -> Recipe:
         lab = self.mixer.lab(np.array([sets]), np.array([counts], float))[0]

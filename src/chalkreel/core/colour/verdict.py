@@ -12,7 +12,7 @@ from chalkreel.core.colour.characterise import guessed
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import Lab
-from chalkreel.core.colour.mixing import Correction, Mixer, Sets
+from chalkreel.core.colour.mixing import Correction, Mixer, Sets, likely_miss
 from chalkreel.core.colour.paint import Paint, opaque_of
 from chalkreel.core.colour.recipe import Limits, Recipe, Search, linear_points
 from chalkreel.core.colour.screening import nearest_with_first
@@ -25,8 +25,6 @@ OUT_OF_REACH: Final = 2.0
 ROUNDED: Final = 40
 # A clean pigment this near to a masstone of the shelf is there already, ΔE00; of sets with a new one so many are tried.
 HAD_ALREADY, MOST_WITH = 9.0, 2_000
-# Drop sizes vary from drop to drop, and the eye of the needle adds its part (1 σ of a count of one).
-DROP_SIGMA: Final = 0.06
 # Clean pigments by hue: name and the masstone to be had in most ranges of artists' and modellers' paint.
 CLEAN: Final[tuple[tuple[str, Lab], ...]] = (
     ("white", (96.0, 0.0, 1.0)),
@@ -69,15 +67,13 @@ def worth(recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, corrections
     paints = tuple(by_name[name] for name, _ in recipe.drops)
     mixer = Mixer(paints, corrections=corrections)
     sets, counts = np.arange(len(paints))[None], np.array([[float(n) for _, n in recipe.drops]])
-    here, jacobian = mixer.lab_and_jacobian(sets, counts)
+    here = mixer.lab(sets, counts)
     each = np.eye(len(paints))
     every = np.tile(sets, (len(paints), 1))
     more = delta_e_2000(mixer.lab(every, counts + each), here[0])
     less = delta_e_2000(mixer.lab(every, np.maximum(counts - each, 1e-9)), here[0])
-    sigma = np.hypot([p.strength_sigma for p in paints], DROP_SIGMA / np.sqrt(counts[0]))
-    moved = delta_e_2000(here[0] + (jacobian[0] * sigma).T, here[0])
     touches = tuple(Touch(p.name, float(m), float(s)) for p, m, s in zip(paints, more, less, strict=True))
-    return Worth(touches, float(np.sqrt((moved**2).sum())), _by_lamp(mixer, sets, counts, target_lab))
+    return Worth(touches, likely_miss(mixer, sets, counts), _by_lamp(mixer, sets, counts, target_lab))
 
 
 def _by_lamp(mixer: Mixer, sets: Sets, counts: Array, target_lab: Lab) -> tuple[tuple[Illuminant, float], ...]:
