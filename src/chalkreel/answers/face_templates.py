@@ -20,6 +20,9 @@ from chalkreel.document.snapshot import Build
 # How far inside its side a number stands, where the list begins, and its lines, mm on paper.
 INSIDE_MM, LIST_MM = 2.2, 5.0
 WORDS_MM, LINE_MM = 2.4, 5.0
+# Rims are on one axis if they lean from each other by less than 3° (cosine) and lie aside by less than so much of the
+# larger diameter.
+STRAIGHT, ASIDE_SHARE = 0.9986, 0.02
 
 
 def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFace) -> Sheet:
@@ -32,12 +35,12 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
     """
     row = next((r for r in faces.rows if r.id == outline.id), None)
     solution, spread = reel.solution, reel.spread
-    if outline.circle_ids and row is not None and not row.problem and solution is not None:
-        return _round_template(build, outline, solution)
     if row is None or row.problem or solution is None or spread is None:
         raise RefusedError(row.problem if row is not None and row.problem else "Its landmarks are not solved yet.")
     if not (solution.scene.rulers or solution.scene.gauges):
         raise RefusedError("Nothing gives the scale yet. Make one known length a ruler.")
+    if outline.circle_ids:
+        return _round_template(build, outline, solution)
     factor = build.chain.convert(1.0, "miniature", "replica")
     ids = outline.landmark_ids
     corners = _flat(np.array([solution.point(i) for i in ids])) * factor
@@ -57,13 +60,22 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
 
 
 def _round_template(build: Build, outline: SkinFace, solution: Solution) -> Sheet:
-    """A disc as its circle, a wall unrolled."""
+    """A disc as its circle, a wall unrolled.
+
+    Raises
+    ------
+    RefusedError
+        Its rims do not lie on one axis.
+    """
     factor = build.chain.convert(1.0, "miniature", "replica")
     circles = [solution.unknowns.circles[solution.layout.circles[i]] for i in outline.circle_ids]
     across = [2 * float(np.exp(v[6])) * factor for v in circles]
     if len(across) > 1:
-        high = float(np.linalg.norm(circles[1][:3] - circles[0][:3])) * factor
-        return unrolled(outline.name, max(across), min(across), high)
+        apart, axis = circles[1][:3] - circles[0][:3], circles[0][3:6]
+        aside = float(np.linalg.norm(apart - (apart @ axis) * axis)) * factor
+        if abs(float(axis @ circles[1][3:6])) < STRAIGHT or aside > ASIDE_SHARE * max(across):
+            raise RefusedError("Its two rims do not lie on one axis: it cannot be unrolled as a cone.")
+        return unrolled(outline.name, max(across), min(across), float(abs(apart @ axis)) * factor)
     words = Words((0.0, -across[0] / 2 - 6.0), f"{outline.name}, Ø {format_length(across[0], build.info.unit)}", 3.0)
     return Sheet(outline.name, (), rings=(Ring((0.0, 0.0), across[0] / 2, "cut"),), words=(words,))
 
