@@ -148,7 +148,7 @@ class SamplingDesk(QWidget):
         split.addWidget(self.view)
         split.addWidget(self.plot)
         split.setStretchFactor(0, 1)
-        split.setSizes([330, 200])
+        split.setSizes([460, 196])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(first)

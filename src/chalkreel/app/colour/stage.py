@@ -21,6 +21,7 @@ from chalkreel.app.commands import Scope
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.room import Room
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -50,6 +51,7 @@ class ColourStage(Stage):
         self._of_page: dict[str, QWidget] = {
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,
         }  # fmt: skip
+        self._room: Room = "usual"
         super().__init__(session, self._lay_out())
         self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page,
                              self.next_step)  # fmt: skip
@@ -71,6 +73,18 @@ class ColourStage(Stage):
 
     def page_switch(self) -> PageSwitch:
         return self.switch
+
+    def set_room(self, room: Room) -> None:
+        super().set_room(room)
+        self._room = room
+        self._fold_pages()
+
+    @property
+    def picture_first(self) -> bool:
+        return self.switch.page == "Stills"
+
+    def _fold_pages(self) -> None:
+        self.switch.set_room("close" if self.picture_first else self._room)
 
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         return {"still": (self.desk.view,)}
@@ -139,7 +153,9 @@ class ColourStage(Stage):
         return self.session.build.get(Zone, self.zone.currentData() or "")
 
     def _page_changed(self) -> None:
+        self._fold_pages()
         self.refresh()
+        self.reframed.emit()
         if self.session.stage == self.name:
             self.session.resting_prompt = self.prompt
             self.session.rest()
