@@ -16,6 +16,7 @@ from chalkreel.core.finish.order import in_wished_order, valid_order
 from chalkreel.core.finish.rules import constraints, rule_book, violations
 from chalkreel.core.finish.schedule import BenchSession, schedule
 from chalkreel.core.finish.steps import AssemblyPlan, Step, ZonePlan, step_kinds, steps_for
+from chalkreel.core.finish.wear_marks import made_with
 
 EVENINGS = (BenchSession(1, time(19, 30), time(22, 0)), BenchSession(5, time(14, 0), time(18, 0)))
 TUESDAY = datetime(2026, 12, 1)
@@ -207,3 +208,16 @@ def test_lessons_come_back_at_the_next_step_of_their_kind() -> None:
     ahead = (step("prime"), step("stripe", "band"), step("stripe", "skirt"))
     found = reminders((Lesson("wait a day", "stripe"), Lesson("no use now", "decal")), ahead)
     assert [(r.words, r.step_title) for r in found] == [("wait a day", "stripe")]
+
+
+@pytest.mark.parametrize(
+    ("name", "mm", "words"),
+    [
+        ("chip 3", 0.25, "pencil"), ("Chips by the hatch", 0.8, "sponge"), ("hit 1", 3.9, "liquid mask"),
+        ("rust", 6.0, "chipping medium"), ("chip", 0.1, "leave it"), ("streak 2", 12.0, "drawn down"),
+        ("soot", 5.0, "airbrush"), ("number 9", 20.0, ""), ("", 1.0, ""),
+    ],
+)  # fmt: skip
+def test_a_mark_is_made_with_what_its_size_on_the_model_asks_for(name: str, mm: float, words: str) -> None:
+    found = made_with(name, mm)
+    assert words in found and bool(found) == bool(words)

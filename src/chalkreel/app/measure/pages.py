@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from chalkreel.answers.drawing import three_view
@@ -21,6 +22,7 @@ from chalkreel.app.session import Session
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.wear_marks import made_with
 from chalkreel.core.lengths import LengthUnit, format_length, parse_length, rough_length
 from chalkreel.core.scale_effects import (
     FIGURE_MM,
@@ -38,6 +40,8 @@ PAGES: Final = (
 )  # fmt: skip
 Made = Outline | Collar | RepeatedParts
 SHEETS: Final = ("Three views", "Templates", "Mark map")
+# On which face a mark lies is told where there is room: the map is one of faces anyway.
+ON, ROOMY_PX = 1, 900
 KINDS: Final = "PDF at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf)"
 
 
@@ -62,6 +66,10 @@ class SheetPage(QWidget):
             column.addWidget(table, 1)
         self.collar = CollarRow(session)
         column.addWidget(self.collar)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.spots.setColumnHidden(ON, self.width() < ROOMY_PX)
 
     def show_page(self, page: str) -> None:
         """Draw the sheet of a page from the present answers."""
@@ -201,9 +209,10 @@ class SheetPage(QWidget):
             return f"{long(row.nearest[index][1])} from {row.nearest[index][0]}" if index < len(row.nearest) else ""
 
         return (
-            Column("mark", lambda r: r.name),
+            Column("mark", lambda r: r.name, stretch=True),
             Column("on", lambda r: face_name(self._session.build, r.face_key) if r.face_key else "squared-up still"),
             Column("length", lambda r: long(r.length_mm), right=True),
+            Column("made with", lambda r: made_with(r.name, r.length_mm)),
             Column("direction", lambda r: f"{r.angle_deg:.0f}°", right=True),
             Column("nearest", lambda r: away(r, 0)),
             Column("and", lambda r: away(r, 1), stretch=True),
