@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
@@ -25,6 +26,7 @@ from chalkreel.edits.shelving import (
     readings_to_paints,
     white_name,
 )
+from chalkreel.exchange.shelf import parse_shelf_csv, shelf_csv
 
 RANGE = {p.name: p for p in bench_range() if isinstance(p, ShelfPaint)}
 WHITE, OCHRE, BLUE = (RANGE[name] for name in ("titanium white", "yellow ochre", "ultramarine blue"))
@@ -139,9 +141,7 @@ def test_a_paint_without_its_readings_keeps_its_masstone_through_another_sheen()
     assert delta_e_2000(look(changed), look(BLUE)) < 0.6
     # Seen through gloss, the same look needs more absorption for what a matte surface adds.
     assert changed.absorption != BLUE.absorption
-    clear = RANGE["yellow ochre"].__class__(
-        **{**{f: getattr(OCHRE, f) for f in OCHRE.__struct_fields__}, "clear": True}
-    )
+    clear = replace(OCHRE, clear=True)
     (kept,) = dried_to(build, clear, "gloss").values()
     assert isinstance(kept, ShelfPaint) and kept.absorption == clear.absorption
 
@@ -162,3 +162,14 @@ def test_what_nothing_changes_is_not_computed_again() -> None:
     build = shelf_of(EMPTY, *readings_to_paints(readings("matte", WHITE, OCHRE, BLUE), EMPTY))
     edits = put_on_shelf(build, (guessed_paint("typed red", (45.0, 40.0, 25.0), Dries()),))
     assert [p.name for p in edits.values() if isinstance(p, ShelfPaint)] == ["typed red"]
+
+
+def test_a_paint_that_comes_back_without_its_readings_keeps_them() -> None:
+    build = shelf_of(EMPTY, *readings_to_paints(readings("matte", WHITE, OCHRE), EMPTY))
+    back = parse_shelf_csv(shelf_csv(build.all(ShelfPaint)).encode())
+    assert not any(paint.drawdowns for paint in back)
+    again = shelf_of(build, *back)
+    assert on(again, OCHRE.name).drawdowns == on(build, OCHRE.name).drawdowns
+    # Another paint of the name does not.
+    other = replace(back[1], absorption=tuple(1.5 * k for k in back[1].absorption))
+    assert not on(shelf_of(build, other), other.name).drawdowns

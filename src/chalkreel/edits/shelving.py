@@ -32,6 +32,8 @@ from chalkreel.document.snapshot import Build
 _TINT = re.compile(r"^(?P<name>.*?)\s+(?P<paint>\d+)\s*:\s*(?P<white>\d+)$")
 # A white reflects so much of every band of the middle of the spectrum.
 LEAST_WHITE, WHITE_BANDS = 0.65, slice(7, 33)
+# K and S that differ by no more than rounding in a file are the same paint's.
+SAME = 1e-3
 NO_WHITE = "Tints are told by the white that they were mixed with, and the shelf has none yet: {way}."
 
 
@@ -254,9 +256,13 @@ def _drawdown(share: float, reflectance: Array, black: bool = False) -> Drawdown
 
 
 def _replaced(old: ShelfPaint, new: ShelfPaint) -> ShelfPaint:
+    """A paint in the place of one of its name; of the same paint without its readings the readings stay."""
+    before, after = ((*paint.absorption, *paint.scattering) for paint in (old, new))
+    same = np.allclose(after, before, rtol=SAME)
     return msgspec.structs.replace(
         new, id=old.id, price_per_ml=new.price_per_ml or old.price_per_ml, note=new.note or old.note,
         ml_left=old.ml_left if new.ml_left is None else new.ml_left,
+        drawdowns=new.drawdowns or (old.drawdowns if same else ()),
     )  # fmt: skip
 
 
