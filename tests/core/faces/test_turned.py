@@ -54,7 +54,10 @@ def test_an_eye_among_the_boxes_sees_what_is_before_it() -> None:
 def test_textures_show_the_pattern_from_where_no_camera_stood() -> None:
     skin = Skin(box_faces())
     gains = ((1.0, 1.0, 1.0), (1.2, 1.0, 0.8))
-    stills = [photographed(str(n), camera_from(a, 25), gains[n % 2], n) for n, a in enumerate((20, 70, 140, 220, 300))]
+    stills = [
+        photographed(str(n), camera_from(a, 25, focal=1500.0, size=(860, 580)), gains[n % 2], n)
+        for n, a in enumerate((20, 70, 140, 220, 300))
+    ]
     laid = textures(skin, stills, 1.5)
     picture = turned(skin, camera_on(Orbit(45, 40), skin, SIZE), laid)
     places, which, _ = cast(skin, picture.camera)
