@@ -107,6 +107,30 @@ def test_stills_are_laid_on_the_faces_and_landmarks_and_faces_are_chosen(qtbot: 
     settle(qtbot, session)
 
 
+def test_turning_is_coarse_and_the_finer_picture_follows_from_the_worker(qtbot: QtBot, demo_window: Window) -> None:
+    session, view = demo_window.session, turned_to(qtbot, demo_window)
+    qtbot.waitUntil(lambda: view._scale == 2.0, timeout=30_000)
+    qtbot.keyClick(view, Qt.Key.Key_Right)
+    coarse = view._view
+    assert coarse is not None and coarse.pixels.shape[0] * coarse.pixels.shape[1] <= 351_000
+    dots = {d.id: view.to_screen(d.x, d.y) for d in view.dots}
+    qtbot.waitUntil(lambda: view._view is not coarse, timeout=30_000)
+    # What is drawn over it stays where it was.
+    assert view._view.words.split(".")[0] == coarse.words.split(".")[0]
+    moved = [view.to_screen(d.x, d.y) - dots[d.id] for d in view.dots if d.id in dots]
+    assert len(moved) > 20 and max(gap.manhattanLength() for gap in moved) < 1.5
+    # A still that loses its marks while it is looked through lets go of the eye.
+    qtbot.keyClick(view, Qt.Key.Key_V)
+    with session.gesture("marks off"):
+        for mark in session.build.all(LandmarkMark):
+            if mark.still_id == "still-4":
+                session.commit("off", removal(session.build, mark.id))
+    settle(qtbot, session)
+    assert not view.as_on_still and view.accessibleDescription().startswith("Seen from")
+    session.undo()
+    settle(qtbot, session)
+
+
 def test_without_faces_it_says_what_to_do_and_a_still_that_is_not_tied_in_is_refused(
     qtbot: QtBot, demo_window: Window
 ) -> None:

@@ -11,13 +11,14 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import KnownLength, Landmark, LandmarkMark, SkinFace, Spot, Still
+from chalkreel.document.entities import KnownLength, Landmark, LandmarkMark, RoundShape, SkinFace, Spot, Still
 from chalkreel.edits.marking import landmark_named, mark_landmark
 from tests.app.conftest import click_still, in_front, settle, show_stage
 from tests.core.faces.textured import BOXES, camera_from, photographed
@@ -110,13 +111,11 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     # Pairs alone do not say what is level, and the page says so until an edge does.
     assert "which way is level" in stage.drawing.words.text()
     _seen_all_round(qtbot, window)
+    _rounded(qtbot, window)
     stage.switch.show_page("Three views")
     assert stage.sheet_page.sheet is not None
     assert any("which way is level" in words.words for words in stage.sheet_page.sheet.words)
-    stage.switch.show_page("Drawing")
-    with qtbot.waitSignal(session.prompted, timeout=30_000):
-        stage.drawing.save(tmp_path / "port.pdf")
-    assert len(PdfReader(tmp_path / "port.pdf").pages) == 2
+    _printed(qtbot, window, tmp_path / "port.pdf")
     _undone_and_done_again(qtbot, window)
     area = session.answers.faces.rows[0].area_mm2
     assert area == pytest.approx(600 * 90, rel=0.01)
@@ -124,7 +123,15 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     settle(qtbot, again.session)
     assert again.session.answers.faces.rows[0].area_mm2 == pytest.approx(area, rel=1e-6)
     assert len(again.session.build.all(Spot)) == 1
+    assert len(again.session.answers.faces.skin.faces) == len(session.answers.faces.skin.faces)
     _without_a_corner(qtbot, again)
+
+
+def _printed(qtbot: QtBot, window: Window, path: Path) -> None:
+    window.measure.switch.show_page("Drawing")
+    with qtbot.waitSignal(window.session.prompted, timeout=30_000):
+        window.measure.drawing.save(path)
+    assert len(PdfReader(path).pages) == 2
 
 
 def _seen_all_round(qtbot: QtBot, window: Window) -> None:
@@ -136,6 +143,34 @@ def _seen_all_round(qtbot: QtBot, window: Window) -> None:
     # Its side has a twin, which is seen from starboard; nobody said what is level, so nobody is told where to stand.
     assert stage.all_round.words.text().startswith("Seen from 90° off the bow to starboard.")
     assert "stand" not in stage.all_round.words.text()
+
+
+def _rounded(qtbot: QtBot, window: Window) -> None:
+    """A painted roundel on the side, clicked round its rim on two stills, becomes a disc."""
+    session, stage = window.session, window.measure
+    turns = 2 * np.pi * np.arange(8) / 8
+    rim = np.stack([40 + 30 * np.cos(turns), np.full(8, 100.0), 45 + 30 * np.sin(turns)], axis=1)
+    stage.switch.show_page("Stills")
+    in_front(qtbot, window)
+    for still in (s for s in session.build.all(Still) if s.title in ("one", "three")):
+        session.choose_still(still.id)
+        qtbot.waitUntil(lambda still=still: bool(window.images.levels(still)))  # type: ignore[misc]
+        stage.view.setFocus()
+        qtbot.keyClick(stage.view, Qt.Key.Key_O)
+        stage.desk.context.circle.setEditText("roundel")
+        for x, y in SHOTS[still.title].project(rim):
+            click_still(qtbot, stage.view, float(x), float(y))
+        qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+        qtbot.keyClick(stage.view, Qt.Key.Key_Escape)
+    settle(qtbot, session)
+    (circle,) = session.build.all(RoundShape)
+    session.select(circle.id)
+    stage.refresh()
+    box = next(b for b in stage.forms.circle.findChildren(QComboBox) if b.accessibleName() == "Make a face")
+    box.setCurrentIndex(1)
+    box.activated.emit(1)
+    settle(qtbot, session)
+    assert session.answers.faces.rows[-1].area_mm2 == pytest.approx(np.pi * 900, rel=0.06)
 
 
 def _undone_and_done_again(qtbot: QtBot, window: Window) -> None:

@@ -62,7 +62,7 @@ class SeenMark:
 
 
 @dataclass(frozen=True, eq=False)
-class View:
+class EyeView:
     """A picture (H, W, 3) with what is drawn over it, in words from where, and the face (H, W) at each pixel."""
 
     pixels: Pixels
@@ -114,7 +114,7 @@ def painted(subject: Subject, gallery: Gallery, progress: Progress) -> tuple[Tex
     return textures(subject.skin, seen, float(np.ptp(corners, axis=0).max()) / LONGEST_PX, progress)
 
 
-def view_from(subject: Subject, orbit: Orbit, size_px: tuple[int, int], laid: tuple[Texture, ...] = ()) -> View:
+def view_from(subject: Subject, orbit: Orbit, size_px: tuple[int, int], laid: tuple[Texture, ...] = ()) -> EyeView:
     """The subject from a place on the orbit, and where a camera would have to stand."""
     camera = camera_on(orbit, subject.skin, size_px)
     stand = stand_words(subject.build, subject.reel, camera, middle_of(subject.skin), size_px[0])
@@ -124,11 +124,10 @@ def view_from(subject: Subject, orbit: Orbit, size_px: tuple[int, int], laid: tu
     return _view(subject, camera, laid, f"Seen from {round_words}{side}{rise}. {stand}".strip())
 
 
-def view_as_on(subject: Subject, still: Still, size_px: tuple[int, int], laid: tuple[Texture, ...] = ()) -> View | None:
-    """The subject as a still shows it; None where the still is not solved."""
+def view_as_on(subject: Subject, still: Still, size_px: tuple[int, int], laid: tuple[Texture, ...] = ()) -> EyeView:
+    """The subject as a solved still shows it."""
     solution = subject.reel.solution
-    if solution is None or still.id not in solution.layout.views:
-        return None
+    assert solution is not None
     camera = as_photographed(solution.camera(still.id), size_px)
     return _view(subject, camera, laid, f"As on still {still.number}, without its lens's bend.")
 
@@ -141,7 +140,7 @@ def orbit_as_on(subject: Subject, still: Still) -> Orbit | None:
     return orbit_of(solution.camera(still.id), subject.skin)
 
 
-def _view(subject: Subject, camera: Camera, laid: tuple[Texture, ...], words: str) -> View:
+def _view(subject: Subject, camera: Camera, laid: tuple[Texture, ...], words: str) -> EyeView:
     found = turned(subject.skin, camera, laid)
     at, seen = found.places(subject.points)
     dots = (
@@ -161,4 +160,4 @@ def _view(subject: Subject, camera: Camera, laid: tuple[Texture, ...], words: st
         subject.skin.faces[n].normal @ (camera.position - subject.skin.faces[n].corners[0]) < 0 for n in in_sight
     )
     words = f"{words} Dark: a face from behind." if backs else words
-    return View(found.pixels, tuple(dots), tuple(marks), words, subject.skin, camera, found.face)
+    return EyeView(found.pixels, tuple(dots), tuple(marks), words, subject.skin, camera, found.face)

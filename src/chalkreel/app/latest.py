@@ -1,20 +1,22 @@
-"""Background work of which only what was asked for last counts."""
+"""Work off the window's thread of which only what was asked for last counts."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from chalkreel.app.jobs import Job, Progress
+from chalkreel.app.jobs import Job, Progress, Worker
 from chalkreel.app.session import Session
+
+STOPPED = "Stopped. Turn to another page and back to go on."
 
 
 class Latest:
-    """Runs one piece of work at a time; whatever is asked for next stops it."""
+    """Runs one piece of work at a time in a worker; whatever is asked for next stops it."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, session: Session, worker: Worker | None = None) -> None:
+        self._session, self._worker = session, worker
         self._job: Job | None = None
-        # What it is for, while it runs: Stop leaves it to be asked for again.
+        # What it is for while it runs, and after it was refused: the same again would be refused again.
         self.asked: object = None
 
     def ask(
@@ -24,14 +26,21 @@ class Latest:
         take: Callable[[object], object],
         refuse: Callable[[str], object],
     ) -> None:
-        """Run work in the background; `take` gets each result, `refuse` the sentence if there is none."""
+        """Run work; `take` gets each result, `refuse` the sentence if there is none or Stop was asked for."""
         if self._job is not None:
             self._job.stop()
-        job = self._session.run(work, take, self._session.background)
+        job = self._session.run(work, take, self._worker)
         self._job, self.asked = job, asked
+        refused: list[str] = []
+        job.refused.connect(refused.append)
         job.refused.connect(refuse)
-        job.ended.connect(lambda: self._end(job))
+        job.ended.connect(lambda: self._end(job, bool(refused), refuse))
 
-    def _end(self, job: Job) -> None:
-        if self._job is job:
-            self._job, self.asked = None, None
+    def _end(self, job: Job, refused: bool, refuse: Callable[[str], object]) -> None:
+        if self._job is not job:
+            return
+        self._job = None
+        if not refused:
+            self.asked = None
+        if job.stopped:
+            refuse(STOPPED)

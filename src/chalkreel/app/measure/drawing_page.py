@@ -50,7 +50,7 @@ class DrawingPage(QWidget):
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
         self._painted: dict[str, tuple[object, DrawnView]] = {}
-        self._painting = Latest(session)
+        self._painting = Latest(session, session.background)
         self._lay_out()
         self.table.clicked.connect(lambda _: self._row_chosen())
 
@@ -109,8 +109,8 @@ class DrawingPage(QWidget):
     def _take(self, found: object) -> None:
         key, view = cast("tuple[object, DrawnView]", found)
         self._painted[view.name] = (key, view)
-        if view.name == self.side:
-            self._show(view)
+        # Shown only if it is still of what there is: the faces may be gone by now.
+        self.refresh()
 
     def _show(self, view: DrawnView) -> None:
         self.view.show_sheet(view.sheet)

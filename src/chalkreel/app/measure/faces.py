@@ -1,4 +1,4 @@
-"""DrawnView-model of faces (no Qt): their table, and what is said of a view."""
+"""View-model of faces (no Qt): their table, and what is said of a view."""
 
 from __future__ import annotations
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -38,13 +38,14 @@ class RoundPage(QWidget):
         self.dots.setChecked(True)
         self._subject: tuple[Answers, Subject | None] | None = None
         self._laid: tuple[object, tuple[Texture, ...]] | None = None
-        self._painting = Latest(session)
+        self._painting, self._fine = Latest(session, session.background), Latest(session)
         self._why = ""
         self._lay_out()
         self.view.turned.connect(self._tell)
         self.view.chosen.connect(session.select)
         self.view.still_asked.connect(self._see_still)
         self.view.taken_up.connect(session.rest)
+        self.view.fine_asked.connect(self._paint_finely)
         self.still.clicked.connect(self._see_still)
         for box in (self.painted, self.dots):
             box.toggled.connect(self.refresh)
@@ -85,6 +86,10 @@ class RoundPage(QWidget):
 
         self._why = "Laying the stills on the faces…"
         self._painting.ask(key, work, self._take, self._refuse)
+
+    def _paint_finely(self, picture: Callable[[], object]) -> None:
+        """What the eye rests on, as finely as the screen has it; without it the coarser picture stays."""
+        self._fine.ask(picture, lambda _: iter((picture(),)), self.view.take_fine, lambda _: None)
 
     def _take(self, found: object) -> None:
         self._laid, self._why = cast("tuple[object, tuple[Texture, ...]]", found), ""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from functools import partial
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -26,7 +28,7 @@ from chalkreel.app.stills.strokes import Stroke
 from chalkreel.core.measure.sides import SIDES
 
 if TYPE_CHECKING:
-    from chalkreel.answers.all_round import Dot, Subject, View
+    from chalkreel.answers.all_round import Dot, EyeView, Subject
     from chalkreel.core.faces.orbit import Orbit
     from chalkreel.core.faces.texture import Texture
     from chalkreel.document.entities import Still
@@ -36,8 +38,9 @@ DRAG_DEG, KEY_DEG, WHEEL, KEY_ZOOM = 0.35, 5.0, 1.0015, 1.25
 # A press that moves less is a click; a click this near a dot means it.
 DRAG_PX, NEAR_PX = 4.0, 12.0
 DOT_PX = 2.6
-# So long after the last turn the picture is painted finely, so many pixels to one.
-FINE_AFTER_MS, FINE = 120, 2.0
+# While it turns the picture has no more pixels than this, so that it follows the hand; so long after the last turn it
+# is asked for finely, with so many pixels to one, and no more than can be held.
+MOST_TURNING, FINE_AFTER_MS, FINE, MOST_FINE = 350_000, 120, 2.0, 8_000_000
 TURNS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 ZOOMS = {Qt.Key.Key_Plus: KEY_ZOOM, Qt.Key.Key_Equal: KEY_ZOOM, Qt.Key.Key_Minus: 1 / KEY_ZOOM}
 
@@ -50,12 +53,14 @@ class RoundView(QWidget):
     turned(str): where it is seen from now, in words.
     chosen(str): a landmark or a face was clicked, by id; empty for the ground.
     still_asked(): the view of the still in front was asked for; taken_up(): it has the keys now.
+    fine_asked(object): a function that paints the finer picture, to be run in a worker; its result is for `take_fine`.
     """
 
     turned = Signal(str)
     chosen = Signal(str)
     still_asked = Signal()
     taken_up = Signal()
+    fine_asked = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -70,19 +75,20 @@ class RoundView(QWidget):
         self._orbit: Orbit | None = None
         self._still: Still | None = None
         self._selected = ""
-        self._view: View | None = None
+        self._view: EyeView | None = None
         self._scale = 1.0
         self._pressed: QPointF | None = None
         self._dragging = False
         self._pointer: QPointF | None = None
         self._fine = QTimer(self, singleShot=True, interval=FINE_AFTER_MS)
-        self._fine.timeout.connect(self._look)
+        self._fine.timeout.connect(self._ask_fine)
 
     def show_subject(self, subject: Subject | None, laid: tuple[Texture, ...], selected: str, hint: str = "") -> None:
         """Replace what is shown; the eye stays where it is."""
         same = subject is self._subject and laid is self._laid and hint == self._hint
         self._subject, self._laid, self._selected, self._hint = subject, laid, selected, hint
         if not same:
+            self._leave_lost_still()
             self._look()
         self.update()
 
@@ -122,30 +128,54 @@ class RoundView(QWidget):
         from chalkreel.core.faces.orbit import Orbit
 
         self._orbit, self._still = change(self._orbit or Orbit()), None
-        self._look(1.0)
-        self._fine.start()
+        self._look()
 
-    def _look(self, scale: float = 0.0) -> None:
-        """Paint anew; unless a scale is given, so finely that edges are smooth."""
-        self._scale = scale or max(FINE, self.devicePixelRatioF())
-        self._view = self._seen() if self._subject is not None else None
+    def _leave_lost_still(self) -> None:
+        """A still that is tied in no longer has no view of its own; the eye stays in its direction."""
+        from chalkreel.answers.all_round import orbit_as_on
+
+        if self._still is not None and (self._subject is None or orbit_as_on(self._subject, self._still) is None):
+            self._still = None
+
+    def take_fine(self, found: object) -> None:
+        """Show the finer picture, if the eye has not moved since."""
+        coarse, scale, view = cast("tuple[EyeView, float, EyeView]", found)
+        if coarse is self._view:
+            self._view, self._scale = view, scale
+            self.update()
+
+    def _look(self) -> None:
+        """Paint anew, coarsely where the widget is large; the finer picture follows."""
+        self._scale = self._at_most(1.0, MOST_TURNING)
+        self._view = self._painter(self._scale)() if self._subject is not None else None
         words = self._view.words if self._view is not None else self._hint
         if words != self.accessibleDescription():
             announce(self, words)
         self.turned.emit(words if self._view is not None else "")
         self.update()
+        self._fine.start()
 
-    def _seen(self) -> View:
+    def _ask_fine(self) -> None:
+        coarse = self._view
+        if coarse is not None:
+            scale = self._at_most(max(FINE, self.devicePixelRatioF()), MOST_FINE)
+            picture = self._painter(scale)
+            self.fine_asked.emit(lambda: (coarse, scale, picture()))
+
+    def _at_most(self, scale: float, pixels: int) -> float:
+        """A scale that makes no more pixels than so many."""
+        return min(scale, math.sqrt(pixels / max(1, self.width() * self.height())))
+
+    def _painter(self, scale: float) -> Callable[[], EyeView]:
+        """What paints the view from where the eye is now."""
         from chalkreel.answers.all_round import view_as_on, view_from
         from chalkreel.core.faces.orbit import Orbit
 
         assert self._subject is not None
-        size = max(1, round(self.width() * self._scale)), max(1, round(self.height() * self._scale))
-        view = view_as_on(self._subject, self._still, size, self._laid) if self._still is not None else None
-        if view is None:
-            self._still = None
-            view = view_from(self._subject, self._orbit or Orbit(), size, self._laid)
-        return view
+        size = max(1, round(self.width() * scale)), max(1, round(self.height() * scale))
+        if self._still is not None:
+            return partial(view_as_on, self._subject, self._still, size, self._laid)
+        return partial(view_from, self._subject, self._orbit or Orbit(), size, self._laid)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -54,6 +54,7 @@ class PageSwitch(QWidget):
         self._fold()
 
     def _fold(self) -> None:
+        # Behind the buttons, the list and the stretch stands what others have added.
         items = (self.row.itemAt(n) for n in range(len(self.buttons) + 2, self.row.count()))
         beside = sum(item.sizeHint().width() + self.row.spacing() for item in items if item is not None)
         wanted = sum(button.sizeHint().width() + self.row.spacing() for button in self.buttons.values())
