@@ -15,7 +15,7 @@ from chalkreel.answers.wording import lack_words, name_of, size_name
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import xyz_of_reflectance
-from chalkreel.core.finish.rules import violations
+from chalkreel.core.finish.order import violations
 from chalkreel.demo.evidence import SURFACES
 from chalkreel.document.entities import BUILD_ID, KitPart, KnownLength, Plane, RulerMark, Still
 from chalkreel.document.snapshot import Build
@@ -237,7 +237,7 @@ def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) 
     wrong = sequence(sequence_inputs(build, demo_answers.conversion, demo_answers.colours, datetime(2026, 11, 23)))
     assert wrong.broken and all(len(v.reason) > 20 for v in wrong.broken)
     by_id = {s.id: s for s in wrong.steps}
-    assert violations(tuple(by_id[name] for name in wrong.repaired)) == ()
+    assert violations(tuple(by_id[name] for name in wrong.repaired), wrong.limits) == ()
 
 
 def test_open_matters_are_counted_in_words(demo_answers: Answers) -> None:

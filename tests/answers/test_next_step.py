@@ -16,7 +16,6 @@ from chalkreel.document.entities import (
     AnyEntity,
     BuildInfo,
     Dimension,
-    Evening,
     Feature,
     KitPart,
     KnownLength,
@@ -27,6 +26,7 @@ from chalkreel.document.entities import (
     SkinFace,
     Still,
 )
+from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 

@@ -11,7 +11,8 @@ from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.table import Table
 from chalkreel.app.window import Window
-from chalkreel.document.entities import Evening, Feature, KitPart, Lamp, Still, Version
+from chalkreel.document.entities import Feature, KitPart, Lamp, Still, Version
+from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import Surface, Zone
 from tests.app.conftest import settle, show_stage
 from tests.app.test_whole_slice import card_text
@@ -41,16 +42,16 @@ CELLS = [
     ("finish.zones", "zone", "Flanks", ("name", "Flanks")),
     ("finish.zones", "assembly", "Shell", ("assembly", "Shell")),
     ("finish.zones", "surface", "Deck", ("surface_id", "surface-deck")),
-    ("finish.zones", "as", "stripe", ("role", "stripe")),
+    ("finish.zones", "finish", "masked panel or stripe", ("role", "stripe")),
+    ("finish.zones", "finish", "working deck", ("wear", ("chipping", "wash", "dry-brush"))),
     ("finish.zones", "medium", "enamel", ("medium", "enamel")),
-    ("finish.zones", "sheen", "satin", ("sheen", "satin")),
-    ("finish.zones", "wear", "wash, powders", ("wear", ("wash", "powders"))),
     ("finish.zones", "decals", "no", ("decals", False)),
     ("finish.zones", "coats", "5", ("coats", 5)),
     ("finish.zones", "area, cm²", "77", ("area_cm2", 77.0)),
     ("finish.evenings", "weekday", "Friday", ("weekday", 4)),
     ("finish.evenings", "from", "18:15", ("start", "18:15")),
-    ("finish.evenings", "to", "23:00", ("end", "23:00")),
+    ("finish.evenings", "to", "00:45", ("end", "00:45")),
+    ("finish.evenings", "or on one day only", "2026-12-30", ("day", "2026-12-30")),
     ("measure.table", "size", "Hull length", None),
     ("measure.table", "drawn", "no", None),
 ]
@@ -64,9 +65,10 @@ NONSENSE = [
     ("convert.jobs", "hours", "0"),
     ("finish.zones", "coats", "0"),
     ("finish.zones", "area, cm²", "-3"),
-    ("finish.zones", "wear", "rust"),
+    ("finish.zones", "finish", "rust"),
     ("finish.evenings", "from", "half past"),
-    ("finish.evenings", "to", "01:00"),
+    ("finish.evenings", "to", "19:30"),
+    ("finish.evenings", "or on one day only", "soon"),
 ]
 
 
@@ -255,17 +257,17 @@ def test_new_rows_and_removed_rows(qtbot: QtBot, demo_window: Window) -> None:
     demo_window.light.lamps.remove_current()
     assert len(session.build.all(Lamp)) == count
     show_stage(demo_window, "Finish")
-    for page, kind in ((1, Zone), (2, Evening)):
+    for page, kind in (("Zones", Zone), ("Evenings", Evening)):
         before = len(session.build.all(kind))
         demo_window.finish.turn_to(page)
         qtbot.mouseClick(demo_window.finish.add, Qt.MouseButton.LeftButton)
         assert len(session.build.all(kind)) == before + 1
-    retype(qtbot, field(demo_window.finish.form, QLineEdit, "From day"), "2027-03-01")  # type: ignore[arg-type]
+    retype(qtbot, field(demo_window.finish.forms["Evenings"], QLineEdit, "From day"), "2027-03-01")  # type: ignore[arg-type]
     settle(qtbot, session)
     assert session.answers is not None and session.answers.sequence is not None
     assert session.answers.sequence.timetable is not None
     assert session.answers.sequence.timetable.slots[0].start.isoformat() >= "2027-03-01"
-    retype(qtbot, field(demo_window.finish.form, QLineEdit, "From day"), "soon")  # type: ignore[arg-type]
+    retype(qtbot, field(demo_window.finish.forms["Evenings"], QLineEdit, "From day"), "soon")  # type: ignore[arg-type]
     assert "not a day" in demo_window.prompt.words.text()
 
 

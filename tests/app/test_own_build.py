@@ -112,7 +112,7 @@ def add_a_zone(qtbot: QtBot, window: Window) -> None:
     """Enter in the empty table."""
     session = window.session
     show_stage(window, "Finish")
-    window.finish.turn_to(1)
+    window.finish.turn_to("Zones")
     window.finish.zones.setFocus()
     qtbot.keyClick(window.finish.zones, Qt.Key.Key_Return)
     qtbot.keyClicks(editor(window.finish.zones), "envelope")

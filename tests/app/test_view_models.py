@@ -3,17 +3,19 @@
 import itertools
 import re
 from dataclasses import replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import pytest
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.plan import planned_spans
 from chalkreel.answers.sequence import Sequence
 from chalkreel.app.bench.model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
 from chalkreel.app.convert import model as convert
 from chalkreel.app.finish import model as finish
+from chalkreel.app.finish.plan_model import plan_picture
 from chalkreel.app.gather import model as gather
 from chalkreel.app.light import model as light
 from chalkreel.app.measure import model as measure
@@ -23,7 +25,8 @@ from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RE
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.schedule import Missed, Schedule
+from chalkreel.core.finish.schedule import Schedule
+from chalkreel.core.finish.timing import Untimely
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
@@ -205,29 +208,47 @@ def test_drops_are_read_and_the_pot_speaks(demo_answers: Answers) -> None:
     assert [c.ahead for c in cells[:2]] == [False, False] and all(c.ahead for c in cells[2:]) and len(cells) > 2
 
 
-def test_lanes_keep_blocks_apart_and_in_their_lane(demo_answers: Answers) -> None:
-    assert demo_answers.sequence is not None
-    found = finish.lanes(demo_answers.sequence)
-    assert found.names == ("Hull", "Deck", "Wheelhouse") and found.first is not None and found.first.day == 1
-    ordered = sorted(found.blocks, key=lambda b: b.start_day)
-    assert all(a.end_day <= b.start_day + 1e-9 for a, b in itertools.pairwise(ordered))
-    assert max(b.end_day for b in found.blocks) <= found.days
+def test_the_plan_draws_blocks_apart_and_time_forwards(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None and found.timetable is not None
+    picture = plan_picture(found)
+    assert picture.lanes[:3] == ("Hull", "Deck", "Wheelhouse")
+    for lane in range(len(picture.lanes)):
+        here = sorted((b for b in picture.blocks if b.lane == lane), key=lambda b: b.left)
+        assert all(a.right <= b.left + 1e-6 for a, b in itertools.pairwise(here))
+    times = [found.evenings[0].start + timedelta(hours=7 * n) for n in range(90)]
+    places = [picture.x(at) for at in times]
+    assert places == sorted(places) and len(picture.columns) < len(found.evenings) + 1
+    for column in picture.columns:
+        assert picture.at(picture.x(column.start)) == column.start
+    assert all(h.left <= h.touch <= h.right for h in picture.hatches) and picture.wedges and picture.cups
 
 
-def test_rows_say_what_is_done_and_when(demo_answers: Answers) -> None:
-    assert demo_answers.sequence is not None
-    rows = finish.step_rows(demo_answers.sequence, demo_answers.build.info.done)
-    assert rows[0].when == "done" and rows[1].when.startswith("Tue 1 Dec")
-    evening = finish.next_evening(demo_answers.sequence)
-    assert evening is not None and evening.start == datetime(2026, 12, 1, 19, 30) and evening.titles
+def test_rows_stand_by_date_and_say_what_is_done(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None
+    rows = finish.step_rows(found, demo_answers.build.info.done)
+    assert [r.when for r in rows[:2]] == ["done", "done"] and rows[2].when.startswith("Tue 1 Dec")
+    spans = planned_spans(found)
+    starts = [spans[r.step.id][0] for r in rows[2:]]
+    assert starts == sorted(starts)
 
 
-def test_times_wear_and_numbers_are_checked() -> None:
+def test_tonight_is_one_evening_by_the_clock(demo_answers: Answers) -> None:
+    sheet, found = demo_answers.tonight, demo_answers.sequence
+    assert sheet is not None and found is not None and found.timetable is not None
+    assert sheet.window.start == datetime(2026, 12, 1, 19, 30)
+    assert all(sheet.window.start <= a.start < a.end <= b.start for a, b in itertools.pairwise(sheet.work))
+    assert sheet.work[-1].end <= sheet.window.end and sheet.stops[-1] == sheet.work[-1].end
+    assert set(sheet.stops) <= {w.end for w in sheet.work}
+
+
+def test_times_days_and_numbers_are_checked() -> None:
     assert finish.clock("9:05") == "09:05"
-    assert finish.wear_from("streaks, wash") == ("wash", "streaks")
+    assert finish.days_off_from("2026-12-24 to 2027-01-01, 2027-01-06")[1] == ("2027-01-06", "2027-01-06")
     for call in (
         lambda: finish.clock("25:00"),
-        lambda: finish.wear_from("rust"),
+        lambda: finish.days_off_from("2026-12-24 to 2026-12-01"),
         lambda: finish.number_between("99", 1, 20, "Coats"),
     ):
         with pytest.raises(RefusedError):
@@ -300,5 +321,5 @@ def test_rules_are_ticked_only_where_some_were_checked(demo_answers: Answers) ->
     assert state == "good" and str(found.checked) in words
     empty = Sequence((), (), (), Schedule((), ()), "", ())
     assert finish.rules_words(empty)[1] == "quiet"
-    late = Missed("a", "b", 30.0, 2.0, "Too late.")
+    late = Untimely("tape off", 35, "a", "b", 30.0, None, 2.0, "Too late.")
     assert finish.rules_words(replace(found, timetable=replace(found.timetable, missed=(late,))))[1] == "bad"

@@ -124,7 +124,7 @@ def colour(qtbot: QtBot, window: Window) -> None:
 def plan(qtbot: QtBot, window: Window) -> None:
     session, stage = window.session, window.finish
     show_stage(window, "Finish")
-    stage.turn_to(1)
+    stage.turn_to("Zones")
     qtbot.mouseClick(stage.add, Qt.MouseButton.LeftButton)
     zone = session.build.all(Zone)[0]
     session.edit("zone", zone, surface_id=session.build.all(Surface)[0].id, wear=("wash",), decals=True)

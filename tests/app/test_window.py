@@ -144,11 +144,11 @@ def test_alt_numbers_walk_the_stages_and_space_the_stills(qtbot: QtBot, demo_win
 
 def test_space_still_presses_a_focused_button(qtbot: QtBot, demo_window: Window) -> None:
     show_stage(demo_window, "Finish")
-    button = demo_window.finish.choices[1]
+    button = demo_window.finish.switch.buttons["Zones"]
     button.setFocus()
     qtbot.waitUntil(button.hasFocus)
     qtbot.keyClick(button, Qt.Key.Key_Space)
-    assert demo_window.finish.pages.currentIndex() == 1 and demo_window.session.still_id == "still-1"
+    assert demo_window.finish.switch.page == "Zones" and demo_window.session.still_id == "still-1"
 
 
 def test_the_go_to_box_finds_sizes(qtbot: QtBot, demo_window: Window) -> None:
@@ -388,6 +388,7 @@ def test_exports_are_written_by_the_worker_and_bad_places_are_told(
         (exports.write_book, "b.pdf"),
         (exports.write_json, "t.json"),
         (exports.write_calendar, "c.ics"),
+        (exports.write_evening, "t.pdf"),
         (exports.write_csv, "tables"),
     ):
         with qtbot.waitSignal(session.prompted, timeout=30_000, check_params_cb=lambda words: "Written" in words):

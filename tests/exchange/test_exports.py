@@ -55,6 +55,9 @@ def test_the_calendar_is_read_back_with_every_slot(demo_answers: Answers, tmp_pa
     starts = {event.decoded("dtstart") for event in events}
     assert starts == {slot.start for slot in demo_answers.sequence.timetable.slots}
     assert all(isinstance(start, datetime) and start.tzinfo is None for start in starts)
+    alarms = [str(alarm["description"]) for event in events for alarm in event.walk("VALARM")]
+    assert any(words.startswith("Tape off") and "by" in words for words in alarms)
+    assert alarms.count("Lay out for the evening.") > 10
     spray = next(e for e in events if "Base colour" in str(e["summary"]))
     assert "Respirator" in str(spray["description"])
 

@@ -25,6 +25,7 @@ from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence, seque
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
+from chalkreel.answers.tonight import Tonight, tonight
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.entities import Lamp, Landmark, LogEntry, PowerSupply, SkinFace, Still
@@ -63,6 +64,7 @@ class Answers:
     lighting: Lighting | None = None
     colours: Colours | None = None
     sequence: Sequence | None = None
+    tonight: Tonight | None = None
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
@@ -139,7 +141,8 @@ class Answerer:
         # By the hour, so that an undone edit finds its plan again.
         hour = clock.replace(minute=0, second=0, microsecond=0)
         inputs = sequence_inputs(build, converted, answers.colours, hour)
-        answers = replace(answers, sequence=self._sequences.get(inputs, lambda: sequence(inputs)))
+        found = self._sequences.get(inputs, lambda: sequence(inputs, progress))
+        answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
         yield answers
         prepare_lines(build, found_sizes, answers.faces)
         # Last of all: it may have to decode every still.

@@ -10,7 +10,6 @@ from chalkreel.answers.stages import StageName
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.document.entities import (
     Dimension,
-    Evening,
     Feature,
     KitPart,
     KnownLength,
@@ -22,6 +21,7 @@ from chalkreel.document.entities import (
     SkinFace,
     Still,
 )
+from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -146,7 +146,7 @@ def _finish(build: Build, answers: Answers | None) -> NextStep | None:
     if not build.all(Evening):
         return NextStep("Say when you are at the bench, and the plan gets its days.", "add evening", "Add an evening")
     found = answers.sequence if answers is not None else None
-    if found is not None and any(v.by_order for v in found.broken):
+    if found is not None and any(v.cure == "order" for v in found.broken):
         return NextStep("The order breaks a rule that ruins models.", "put right", "Put it right")
     return None
 

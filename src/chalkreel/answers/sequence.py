@@ -2,28 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, time
+from itertools import takewhile
 
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.log import in_time
 from chalkreel.core.bench.lessons import Lesson, Reminder, reminders
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.order import in_wished_order, valid_order
-from chalkreel.core.finish.rules import Violation, constraints, violations
-from chalkreel.core.finish.schedule import BenchSession, Schedule, schedule
-from chalkreel.core.finish.steps import AssemblyPlan, Step, ZonePlan, steps_for
-from chalkreel.document.entities import Evening, Lamp, LogEntry
+from chalkreel.core.finish.calendar import BenchSession, Window, windows
+from chalkreel.core.finish.drying import USUAL_ROOM, Room, check_room
+from chalkreel.core.finish.limits import Limit, limits
+from chalkreel.core.finish.odds import Odds, odds
+from chalkreel.core.finish.order import in_wished_order, valid_order, violations
+from chalkreel.core.finish.problem import problem_of
+from chalkreel.core.finish.schedule import Schedule, schedule
+from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.surface import Violation
+from chalkreel.core.finish.timing import Untimely, uncured
+from chalkreel.document.entities import Lamp, LogEntry
+from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
+
+Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
 class Sequence:
     """Steps in the order that stands, broken rules, the schedule of what is left, and lessons for it.
 
-    `checked` is how many pairs of steps the order rules speak of.
+    `limits` are the waits that the rules ask for; `ends` says when steps that are done ended, where that is known;
+    `evenings` are the stretches at the bench from `now` until all is done; `freed` is the plan without the user's
+    own order, where there is one. `likely` is how sure its end is, `uncured` what is not dry for the deadline.
     """
 
     steps: tuple[Step, ...]
@@ -32,7 +46,19 @@ class Sequence:
     timetable: Schedule | None
     problem: str
     reminders: tuple[Reminder, ...]
-    checked: int = 0
+    limits: tuple[Limit, ...] = ()
+    ends: tuple[tuple[str, datetime], ...] = ()
+    evenings: tuple[Window, ...] = ()
+    freed: Schedule | None = None
+    likely: Odds | None = None
+    uncured: tuple[Untimely, ...] = ()
+    now: datetime = datetime.min
+    room: Room = USUAL_ROOM
+
+    @property
+    def checked(self) -> int:
+        """How many pairs of steps the order rules speak of."""
+        return len(self.limits)
 
 
 @dataclass(frozen=True)
@@ -40,11 +66,15 @@ class SequenceInputs:
     """All that the sequence depends on; nothing can be done before `now`."""
 
     assemblies: tuple[AssemblyPlan, ...]
+    schools: Schools
     order: tuple[str, ...]
     done: tuple[str, ...]
     done_at: tuple[tuple[str, datetime], ...]
     first_bench_day: str
-    sessions: tuple[BenchSession, ...]
+    evenings: tuple[Evening, ...]
+    days_off: tuple[tuple[str, str], ...]
+    deadline: str
+    room: Room
     lessons: tuple[Lesson, ...]
     now: datetime
 
@@ -53,10 +83,11 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
     """What a build says of its sequence."""
     info = build.info
     lessons = tuple(Lesson(e.words, e.step_kind) for e in build.all(LogEntry) if e.lesson)
-    assemblies = _assemblies(build, conversion, colours)
     return SequenceInputs(
-        assemblies, info.order, info.done, _done_at(build), info.first_bench_day, _sessions(build), lessons, now
-    )
+        _assemblies(build, conversion, colours), Schools(info.chipping, info.filler), info.order, info.done,
+        _done_at(build), info.first_bench_day, build.all(Evening), info.days_off,
+        info.deadline, Room(info.room_c, info.room_humidity / 100), lessons, now,
+    )  # fmt: skip
 
 
 def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
@@ -67,46 +98,120 @@ def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
     return tuple((i, at.replace(tzinfo=None)) for i, at in found.items() if i in build.info.done)
 
 
-def sequence(inputs: SequenceInputs) -> Sequence:
-    """Steps for all assemblies; the user's order where there is one, else a valid order."""
-    steps = steps_for(inputs.assemblies)
-    valid = valid_order(steps, inputs.order)
+def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True) -> Sequence:
+    """Steps for all assemblies; the user's order where there is one, else a valid order.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
+    steps = steps_for(inputs.assemblies, inputs.schools)
+    problem, room = "", inputs.room
+    try:
+        check_room(room)
+    except RefusedError as refusal:
+        # The order can still be told; the times cannot.
+        problem, room = str(refusal), USUAL_ROOM
+    found = limits(steps, room)
+    valid = valid_order(steps, found, inputs.order)
     standing = in_wished_order(valid, inputs.order) if inputs.order else valid
     left = tuple(step for step in standing if step.id not in inputs.done)
-    timetable, problem, limits = None, "", constraints(standing)
-    try:
-        timetable = schedule(left, limits, inputs.sessions, _begin(inputs), dict(inputs.done_at))
-    except RefusedError as refusal:
-        problem = str(refusal)
+    timetable = freed = likely = None
+    if not problem:
+        try:
+            timetable = _timetable(inputs, standing, found, bool(inputs.order), progress)
+            likely = _likely(inputs, standing, found, timetable)
+            if inputs.order:
+                freed = _timetable(inputs, valid_order(steps, found), found, False, progress)
+        except RefusedError as refusal:
+            problem = str(refusal)
     return Sequence(
-        standing, tuple(s.id for s in valid), violations(standing), timetable, problem,
-        reminders(inputs.lessons, left), len(limits),
+        standing, tuple(s.id for s in valid), violations(standing, found), timetable, problem,
+        reminders(inputs.lessons, left), found, inputs.done_at, _evenings(inputs, timetable), freed, likely,
+        _uncured(inputs, standing, timetable), inputs.now, room,
     )  # fmt: skip
+
+
+def _timetable(
+    inputs: SequenceInputs, order: tuple[Step, ...], found: tuple[Limit, ...], wished: bool, progress: Progress
+) -> Schedule:
+    left = tuple(step for step in order if step.id not in inputs.done)
+    ends = dict(inputs.done_at)
+    done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
+    return schedule(
+        left, found, _windows(inputs), _begin(inputs), done, inputs.room, wished, progress
+    )  # fmt: skip
+
+
+def _likely(
+    inputs: SequenceInputs, order: tuple[Step, ...], found: tuple[Limit, ...], timetable: Schedule
+) -> Odds | None:
+    if not timetable.slots:
+        return None
+    begin, ends = _begin(inputs), dict(inputs.done_at)
+    left = tuple(step for step in order if step.id not in inputs.done)
+    done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
+    problem = problem_of(left, found, inputs.room, begin, done)
+    return odds(problem, timetable, tuple(_windows(inputs)), begin, _packed(inputs))
+
+
+def _packed(inputs: SequenceInputs) -> datetime | None:
+    """When it must be dry: at the beginning of the day of the deadline."""
+    return datetime.combine(_day(inputs.deadline), time()) if inputs.deadline else None
+
+
+def _uncured(inputs: SequenceInputs, order: tuple[Step, ...], timetable: Schedule | None) -> tuple[Untimely, ...]:
+    packed = _packed(inputs)
+    if packed is None or timetable is None:
+        return ()
+    spans = {slot.step_id: (slot.start, slot.end) for slot in timetable.slots}
+    return uncured(order, spans, packed)
+
+
+def _windows(inputs: SequenceInputs) -> Iterator[Window]:
+    off = tuple((_day(first), _day(last)) for first, last in inputs.days_off)
+    return windows(tuple(map(_session, inputs.evenings)), _begin(inputs), off)
+
+
+def _evenings(inputs: SequenceInputs, timetable: Schedule | None) -> tuple[Window, ...]:
+    if timetable is None or timetable.finish is None:
+        return ()
+    finish = timetable.finish
+    return tuple(takewhile(lambda window: window.start < finish, _windows(inputs)))
 
 
 def _begin(inputs: SequenceInputs) -> datetime:
     """The first bench day, while it lies ahead; now from then on."""
     if not inputs.first_bench_day:
         return inputs.now
-    return max(datetime.combine(date.fromisoformat(inputs.first_bench_day), time()), inputs.now)
+    return max(datetime.combine(_day(inputs.first_bench_day), time()), inputs.now)
 
 
-def _sessions(build: Build) -> tuple[BenchSession, ...]:
-    return tuple(
-        BenchSession(e.weekday, time.fromisoformat(e.start), time.fromisoformat(e.end)) for e in build.all(Evening)
-    )
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError as error:
+        raise RefusedError(f"“{text}” is not a day of the calendar. Type it like 2026-12-01.") from error
+
+
+def _session(evening: Evening) -> BenchSession:
+    start, end = time.fromisoformat(evening.start), time.fromisoformat(evening.end)
+    return BenchSession(evening.weekday, start, end, _day(evening.day) if evening.day else None)
 
 
 def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -> tuple[AssemblyPlan, ...]:
     zones = build.all(Zone)
     names = dict.fromkeys([z.assembly for z in zones] + [row.assembly for row in conversion.rows])
     lit = {lamp.assembly for lamp in build.all(Lamp)}
+    facts = {assembly.name: assembly.facts for assembly in build.all(Assembly)}
     return tuple(
         AssemblyPlan(
             name,
             tuple(_zone(zone, colours) for zone in zones if zone.assembly == name),
             tuple(row.operation for row in conversion.rows if row.assembly == name),
             name in lit,
+            facts.get(name, ()),
         )
         for name in names
     )
@@ -119,7 +224,9 @@ def _zone(zone: Zone, colours: Colours | None) -> ZonePlan:
         words = row.name
         if row.best is not None:
             words += ": " + ", ".join(f"{count} {name}" for name, count in row.best[0].drops)
+    lab = row.colour.lab if row is not None and row.colour else None
     return ZonePlan(
         zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
-        row.colour.lab[0] if row is not None and row.colour else None, zone.coats,
+        lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
+        lab is not None and hides_badly(lab),
     )  # fmt: skip

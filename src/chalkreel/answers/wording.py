@@ -8,7 +8,8 @@ from collections.abc import Callable, Iterable, Mapping
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
 from chalkreel.core.figures import format_pm
-from chalkreel.core.finish.schedule import Missed
+from chalkreel.core.finish.surface import Violation
+from chalkreel.core.finish.timing import Untimely
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import INCH_MM, LengthUnit, length_pm, length_words, metres_pm
 from chalkreel.core.measure.advice import Advice
@@ -254,9 +255,34 @@ def size_name(build: Build, row: SizeRow) -> str:
     return name_of(build, row.dimension_id)
 
 
-def missed_words(missed: Missed, titles: Mapping[str, str]) -> str:
-    """A longest wait that the plan does not keep: which steps, how long, how long at most, why."""
-    first, then = titles.get(missed.first, missed.first), titles.get(missed.then, missed.then)
-    return (
-        f"{then} comes {missed.hours:.1f} h after {first}, at most {missed.max_hours:g} h are allowed. {missed.reason}"
-    )
+def broken_words(broken: Violation, titles: Mapping[str, str]) -> str:
+    """Which step breaks a rule, and beside which other."""
+    step = titles.get(broken.step, broken.step)
+    other = titles.get(broken.other, broken.other)
+    if broken.cure == "order":
+        return f"{other} must come before {step}."
+    if broken.cure == "add":
+        return f"{step}: {broken.rule}, which is missing."
+    return f"{step} over {other}." if other else f"{step}: {broken.rule}."
+
+
+def missed_words(one: Untimely, titles: Mapping[str, str]) -> str:
+    """A step that does not come at its time: beside which other, how long after it, what is allowed, why."""
+    first, then = titles.get(one.first, one.first), titles.get(one.then, one.then)
+    if one.least is not None and one.most is not None:
+        allowed = f"that must be within {hours_words(one.least)} or after {hours_words(one.most)}"
+    elif one.least is not None:
+        allowed = f"at least {hours_words(one.least)} are needed"
+    else:
+        allowed = f"at most {hours_words(one.most or 0.0)} are allowed"
+    return f"{then} comes {hours_words(one.hours)} after {first}; {allowed}. {one.reason}"
+
+
+def hours_words(hours: float) -> str:
+    """'20 min', '1 h 30', '18 h', '5 days'."""
+    minutes = round(hours * 60)
+    if minutes < 60:
+        return f"{minutes} min"
+    if hours < 10:
+        return f"{minutes // 60} h {minutes % 60:02d}" if minutes % 60 else f"{minutes // 60} h"
+    return f"{hours:.0f} h" if hours < 72 else f"{hours / 24:.0f} days"

@@ -32,6 +32,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("csv", "Tables (CSV)…", "", "Build", menu=True),
     Command("json", "Tables (JSON)…", "", "Build", menu=True),
     Command("calendar", "Schedule (calendar file)…", "", "Build", menu=True),
+    Command("evening", "Tonight's sheet (PDF)…", "", "Build", menu=True),
     Command("unpack", "Unpack into a folder…", "", "Build", menu=True),
     Command("pack", "Open an unpacked folder…", "", "Build", menu=True),
     Command("moments", "Discard changes since…", "", "Build", menu=True),

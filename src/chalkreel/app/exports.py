@@ -31,6 +31,7 @@ class Exports:
             ("Tables as CSV…", self.csv),
             ("Tables as JSON…", self.json),
             ("Schedule for a calendar…", self.calendar),
+            ("Tonight's sheet (PDF)…", self.evening),
         )
 
     def book(self) -> None:
@@ -48,6 +49,10 @@ class Exports:
     def calendar(self) -> None:
         """The schedule as a calendar file."""
         self._ask("Schedule", "schedule.ics", "Calendar (*.ics)", self.write_calendar)
+
+    def evening(self) -> None:
+        """The sheet of the next evening as PDF."""
+        self._ask("Tonight's sheet", "tonight.pdf", "PDF (*.pdf)", self.write_evening)
 
     def unpack(self) -> None:
         """The build as a folder of plain files."""
@@ -126,6 +131,16 @@ class Exports:
 
             assert answers.sequence is not None
             write_calendar(answers.sequence, answers.build.info.name, part)
+
+        self._write(path, write)
+
+    def write_evening(self, path: Path) -> None:
+        """Write tonight's sheet to a path."""
+
+        def write(answers: Answers, part: Path) -> None:
+            from chalkreel.exchange.evening_sheet import write_evening
+
+            write_evening(answers.tonight, answers.build.info.name, part)
 
         self._write(path, write)
 

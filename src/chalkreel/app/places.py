@@ -13,7 +13,6 @@ from chalkreel.document.entities import (
     Collar,
     Dimension,
     EdgeMark,
-    Evening,
     Feature,
     FeatureInVersion,
     FlatSet,
@@ -39,6 +38,7 @@ from chalkreel.document.entities import (
     Version,
 )
 from chalkreel.document.entity import Entity
+from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -52,7 +52,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
     "Convert": (Feature, FeatureInVersion, Version),
     "Light": (Lamp, PowerSupply),
     "Colour": (ColourPatch, Surface, ShelfPaint, PaintPot),
-    "Finish": (Zone, Evening),
+    "Finish": (Zone, Evening, Assembly, KeptFinish),
     "Bench": (LogEntry,),
 }  # fmt: skip
 

@@ -286,6 +286,7 @@ class Window(QMainWindow):
             "csv": self.exports.csv,
             "json": self.exports.json,
             "calendar": self.exports.calendar,
+            "evening": self.exports.evening,
             "unpack": self.exports.unpack,
             "pack": self.files.ask_pack,
             "moments": lambda: self.moments.show_over(),  # noqa: PLW0108 - the list is made later

@@ -11,7 +11,6 @@ from chalkreel.document.entities import (
     SUPPLY_ID,
     AnyEntity,
     BuildInfo,
-    Evening,
     Feature,
     FeatureInVersion,
     KitPart,
@@ -20,6 +19,7 @@ from chalkreel.document.entities import (
     PowerSupply,
     Version,
 )
+from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.store import Store, digest
 
@@ -70,13 +70,25 @@ _ZONES: Final[tuple[dict[str, Any], ...]] = (
      "area_cm2": 48.0},
     {"name": "Skirt", "assembly": "Hull", "surface_id": "surface-skirt", "role": "stripe", "wear": ("powders",),
      "area_cm2": 120.0},
-    {"name": "Deck plating", "assembly": "Deck", "surface_id": "surface-deck", "wear": ("wash", "dry-brush"),
-     "area_cm2": 260.0},
+    {"name": "Deck plating", "assembly": "Deck", "surface_id": "surface-deck",
+     "wear": ("chipping", "wash", "dry-brush"), "area_cm2": 260.0},
+    {"name": "Fan lips", "assembly": "Deck", "surface_id": "", "role": "bright metal", "sheen": "gloss",
+     "area_cm2": 14.0},
     {"name": "Wheelhouse", "assembly": "Wheelhouse", "surface_id": "surface-hull", "wear": ("wash",),
      "area_cm2": 140.0, "coats": 3},
     {"name": "Windows", "assembly": "Wheelhouse", "surface_id": "", "role": "glass", "sheen": "gloss",
      "area_cm2": 18.0},
+    {"name": "Crane lattice", "assembly": "Crane", "surface_id": "", "role": "metal", "medium": "lacquer",
+     "sheen": "satin", "wear": ("wash", "dry-brush"), "area_cm2": 22.0},
 )  # fmt: skip
+
+_ASSEMBLIES: Final = (
+    Assembly(id="assembly-hull", name="Hull", facts=("shallow lines", "two halves")),
+    Assembly(id="assembly-wheelhouse", name="Wheelhouse", facts=("glue faces",)),
+)
+_FINISHES: Final = (
+    KeptFinish(id="finish-deck", name="working deck", sheen="matte", wear=("chipping", "wash", "dry-brush")),
+)
 
 _LAMPS: Final = (
     Lamp(id="lamp-search", name="Searchlights", colour="warm white", count=2, forward_volts=3.0, current_ma=12.0,
@@ -93,6 +105,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
         id=BUILD_ID, name="Ninepin, Series version", story_mm=18_600.0, miniature_mm=775.0, replica_mm=387.5,
         version_id="version-series", kit_version_id="version-special", first_bench_day="2026-12-01",
         space_name="Showcase shelf", space_mm=420.0, done=_DONE,
+        deadline="2027-03-20", days_off=(("2026-12-24", "2026-12-26"),),
     )  # fmt: skip
     found: list[AnyEntity] = [
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
@@ -111,6 +124,8 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     found += [PowerSupply(id=SUPPLY_ID, supply_kind="AA cells", cells=3), *_LAMPS]
     found += [Zone(id=f"zone-{zone['name']}", **zone) for zone in _ZONES]
     found += [
+        *_ASSEMBLIES,
+        *_FINISHES,
         Evening(id="evening-tue", weekday=1, start="19:30", end="22:00"),
         Evening(id="evening-thu", weekday=3, start="19:30", end="22:00"),
         Evening(id="evening-sat", weekday=5, start="14:00", end="18:00"),

@@ -13,6 +13,7 @@ from msgspec import Meta
 from chalkreel.core.convert.operations import PartState, When
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
+from chalkreel.core.finish.stacks import Chipping, Filler
 from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.light.circuit import LedColour
 from chalkreel.core.light.supplies import SupplyKind
@@ -20,7 +21,8 @@ from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
-from chalkreel.document.entity import Amount, Clock, Count, Entity, Length, Name, Positive, Text
+from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
+from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 
 # One word, or words of several sides in this order: "port bow".
@@ -40,7 +42,8 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain.
 
     `order` is the user's wish for the sequence, `done_at` when steps were done, where that is known. `sources` is what
-    it is built from; a `dark` model gets no lamps.
+    it is built from; a `dark` model gets no lamps. `chipping` and `filler` are the schools followed. Nobody is at the
+    bench on `days_off`, from one day to another.
     """
 
     name: Name
@@ -62,6 +65,12 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     touch_up_ml: Amount = 1.0
     sources: tuple[Source, ...] = ("kit",)
     dark: bool = False
+    room_c: Annotated[float, Meta(ge=-30, le=60)] = 20.0
+    room_humidity: Annotated[float, Meta(ge=0, le=100)] = 50.0
+    days_off: tuple[tuple[Day, Day], ...] = ()
+    chipping: Chipping = "medium"
+    filler: Filler = "putty"
+    deadline: Day = ""
 
 
 class Version(Entity, tag="version", frozen=True, kw_only=True):
@@ -368,14 +377,6 @@ class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     assembly: str = ""
 
 
-class Evening(Entity, tag="evening", frozen=True, kw_only=True):
-    """A weekly bench session; Monday is 0, times as 'HH:MM'."""
-
-    weekday: Annotated[int, Meta(ge=0, le=6)]
-    start: Clock
-    end: Clock
-
-
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
     """What happened, when, at which step, with a photograph."""
 
@@ -393,5 +394,6 @@ AnyEntity = (
     StraightEdge | Outline | Collar | Spot | RepeatedParts
     | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | SkinFace | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
-    | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | PaintPot | Zone | Evening | LogEntry
+    | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | PaintPot | Zone | KeptFinish | Assembly | Evening
+    | LogEntry
 )  # fmt: skip

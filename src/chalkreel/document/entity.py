@@ -29,4 +29,6 @@ Count = Annotated[int, Meta(ge=1, le=100_000)]
 Name = Annotated[str, Meta(max_length=400)]
 Text = Annotated[str, Meta(max_length=20_000)]
 Clock = Annotated[str, Meta(pattern="^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+# A day of the calendar, or none.
+Day = Annotated[str, Meta(pattern="^((20|21)[0-9]{2}-[01][0-9]-[0-3][0-9])?$")]
 Bands = Annotated[tuple[Amount, ...], Meta(min_length=36, max_length=36)]

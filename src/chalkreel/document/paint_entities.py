@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from chalkreel.core.colour.kinds import COAT, DROP_ML, Lab, Mode, Source
-from chalkreel.core.finish.steps import Role, Wear
+from chalkreel.core.finish.stacks import Role, Wear
 from chalkreel.core.materials import Medium, Sheen
 from chalkreel.document.entity import Amount, Bands, Count, Entity, Name, Positive, Share, Text
 

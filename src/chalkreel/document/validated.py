@@ -38,6 +38,7 @@ from chalkreel.document.entities import (
     Version,
 )
 from chalkreel.document.entity import Entity
+from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, Surface, Zone
 
 # No length in mm, pixel or price of a model is larger.
@@ -155,9 +156,12 @@ def _check_numbers(value: Any) -> None:
 
 
 def _check_dates(entity: AnyEntity) -> None:
-    if isinstance(entity, BuildInfo) and entity.first_bench_day:
-        date.fromisoformat(entity.first_bench_day)
+    if isinstance(entity, Evening) and entity.day:
+        date.fromisoformat(entity.day)
     if isinstance(entity, BuildInfo):
+        days = [day for day in (entity.first_bench_day, entity.deadline) if day]
+        for day in (*days, *(day for pair in entity.days_off for day in pair)):
+            date.fromisoformat(day)
         for _, at in entity.done_at:
             datetime.fromisoformat(at)
     if isinstance(entity, LogEntry):

@@ -12,13 +12,13 @@ from chalkreel.document.entities import (
     SUPPLY_ID,
     AnyEntity,
     BuildInfo,
-    Evening,
     PowerSupply,
     Source,
     Still,
     Version,
 )
 from chalkreel.document.entity import new_id
+from chalkreel.document.finish_entities import Evening
 from chalkreel.document.snapshot import Build
 
 

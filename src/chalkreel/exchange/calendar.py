@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from icalendar import Calendar, Event
+from icalendar import Alarm, Calendar, Event
 
+from chalkreel.answers.plan import closings
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
+
+LAY_OUT_MINUTES = 30
+
+
+def _alarm(before: timedelta, words: str) -> Alarm:
+    alarm = Alarm()
+    alarm.add("action", "DISPLAY")
+    alarm.add("trigger", before)
+    alarm.add("description", words)
+    return alarm
 
 
 def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
@@ -22,6 +33,8 @@ def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
     if sequence.timetable is None or not sequence.timetable.slots:
         raise RefusedError("There is no schedule yet. Give zones and bench evenings in Finish.")
     steps = {step.id: step for step in sequence.steps}
+    closes = {one.then.id: one.closes for one in closings(sequence)}
+    evenings = {window.start for window in sequence.evenings}
     calendar = Calendar()
     calendar.add("prodid", "-//Chalk Reel//build schedule//EN")
     calendar.add("version", "2.0")
@@ -33,6 +46,10 @@ def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
         event.add("dtend", slot.end)
         event.add("summary", f"{build_name}: {step.title}")
         event.add("description", "\n".join((*step.materials, *step.cautions)))
+        if slot.start in evenings:
+            event.add_component(_alarm(timedelta(minutes=-LAY_OUT_MINUTES), "Lay out for the evening."))
+        if slot.step_id in closes:
+            event.add_component(_alarm(timedelta(0), f"{step.title}: by {closes[slot.step_id]:%H:%M}."))
         calendar.add_component(event)
     path.write_bytes(calendar.to_ical())
     return len(sequence.timetable.slots)

@@ -5,19 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 
+import msgspec
+
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.sequence import Sequence
+from chalkreel.app.finish.plan_model import by_date
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
+from chalkreel.core.finish.finishes import FINISHES, Finish, finish_name
 from chalkreel.core.finish.schedule import Slot
-from chalkreel.core.finish.steps import Step, Wear
+from chalkreel.core.finish.stacks import FACTS, Fact
+from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.surface import Violation
 from chalkreel.core.materials import MEDIA
 from chalkreel.document.entities import BuildInfo
+from chalkreel.document.entity import new_id
+from chalkreel.document.finish_entities import Assembly, KeptFinish
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-WEARS: tuple[Wear, ...] = ("pre-shade", "chipping", "wash", "dry-brush", "streaks", "powders")
 MEDIUM_NAMES: tuple[str, ...] = MEDIA
 
 
@@ -33,11 +40,13 @@ class StepRow:
 
 
 def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
-    """All steps in the order that stands."""
+    """All steps as they come: those done, then by the hour they are planned for."""
     slots = _first_slots(sequence)
     reasons: dict[str, list[str]] = {}
     for v in sequence.broken:
-        reasons.setdefault(v.then if v.by_order else v.first, []).append(v.reason)
+        reasons.setdefault(v.step, []).append(v.reason)
+    for one in sequence.timetable.missed if sequence.timetable else ():
+        reasons.setdefault(one.then, []).append(one.reason)
     return tuple(
         StepRow(
             step,
@@ -46,14 +55,22 @@ def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
             step.id in done,
             tuple(dict.fromkeys(reasons.get(step.id, ()))),
         )
-        for number, step in enumerate(sequence.steps, start=1)
+        for number, step in enumerate(by_date(sequence, done), start=1)
     )
+
+
+def each_pair_once(sequence: Sequence) -> tuple[Violation, ...]:
+    """Broken rules, of several that speak of one pair of steps the first."""
+    found: dict[tuple[str, str], Violation] = {}
+    for v in sequence.broken:
+        found.setdefault((v.step, v.other), v)
+    return tuple(found.values())
 
 
 def rules_words(sequence: Sequence) -> tuple[str, str]:
     """What was checked of the order and the waits, and how it came out."""
     missed = len(sequence.timetable.missed) if sequence.timetable else 0
-    wrong = len(sequence.broken) + missed
+    wrong = len(each_pair_once(sequence)) + missed
     if wrong:
         return f"{wrong} rule{'s' if wrong > 1 else ''} broken", "bad"
     if not sequence.checked:
@@ -61,8 +78,8 @@ def rules_words(sequence: Sequence) -> tuple[str, str]:
     if sequence.timetable is None:
         return "The order keeps the rules it was checked against; its waits are not planned yet.", "plain"
     return (
-        f"{sequence.checked} pairs of steps checked: all in order, no wait too short or too long by the usual times. "
-        "What a label says goes first.", "good",
+        f"{sequence.checked} pairs of steps checked: all in order, no wait too short or too long by the slow end of "
+        "the usual times. What a label says goes first.", "good",
     )  # fmt: skip
 
 
@@ -88,87 +105,84 @@ def when_words(slot: Slot | None) -> str:
 
 
 @dataclass(frozen=True)
-class Evening:
-    """One bench session of the schedule with its steps."""
+class AssemblyRow:
+    """What is known of the parts of an assembly; its entity is there once something was said."""
 
-    start: datetime
-    end: datetime
-    titles: tuple[str, ...]
+    name: str
+    facts: tuple[Fact, ...]
+    entity: Assembly | None
 
-
-def next_evening(sequence: Sequence) -> Evening | None:
-    """The first session that has work."""
-    slots = sequence.timetable.slots if sequence.timetable else ()
-    if not slots:
-        return None
-    day = slots[0].start.date()
-    titles = {s.id: s.title for s in sequence.steps}
-    same = [s for s in slots if s.start.date() == day]
-    return Evening(same[0].start, same[-1].end, tuple(dict.fromkeys(titles[s.step_id] for s in same)))
+    @property
+    def id(self) -> str:
+        """What a table tells it by."""
+        return f"assembly {self.name}"
 
 
-@dataclass(frozen=True)
-class Block:
-    """Work on one step in a lane, or the curing after it; times in days since the first slot."""
-
-    step_id: str
-    title: str
-    lane: int
-    start_day: float
-    end_day: float
-    kind: str
+def assembly_rows(build: Build, sequence: Sequence | None) -> tuple[AssemblyRow, ...]:
+    """Every assembly that zones, lamps or jobs name."""
+    steps = sequence.steps if sequence is not None else ()
+    names = dict.fromkeys([z.assembly for z in build.all(Zone)] + [s.assembly for s in steps])
+    told = {assembly.name: assembly for assembly in build.all(Assembly)}
+    return tuple(AssemblyRow(n, told[n].facts if n in told else (), told.get(n)) for n in names)
 
 
-@dataclass(frozen=True)
-class Lanes:
-    """One lane an assembly, over so many days from the first."""
-
-    names: tuple[str, ...]
-    first: datetime | None
-    days: int
-    blocks: tuple[Block, ...]
+def fact_put(row: AssemblyRow, fact: Fact, there: bool) -> Assembly:
+    """An assembly with one thing said of it, or no longer."""
+    facts = tuple(f for f in FACTS if (f in row.facts and f != fact) or (f == fact and there))
+    if row.entity is not None:
+        return msgspec.structs.replace(row.entity, facts=facts)
+    return Assembly(id=new_id(), name=row.name, facts=facts)
 
 
-def lanes(sequence: Sequence) -> Lanes:
-    """The schedule as lanes; sessions are drawn at their day, steps within it side by side."""
-    names = tuple(dict.fromkeys(s.assembly for s in sequence.steps))
-    slots = sequence.timetable.slots if sequence.timetable else ()
-    if not slots:
-        return Lanes(names, None, 0, ())
-    first = datetime.combine(slots[0].start.date(), time())
-    steps = {s.id: s for s in sequence.steps}
-    blocks = []
-    for slot in slots:
-        step = steps[slot.step_id]
-        day = (slot.start.date() - first.date()).days
-        on_day = [s for s in slots if s.start.date() == slot.start.date()]
-        total = sum((s.end - s.start).total_seconds() for s in on_day)
-        before = sum((s.end - s.start).total_seconds() for s in on_day if s.start < slot.start)
-        share = (slot.end - slot.start).total_seconds() / total
-        start = day + 0.9 * before / total
-        blocks.append(Block(step.id, step.title, names.index(step.assembly), start, start + 0.9 * share, step.kind))
-    return Lanes(names, first, (slots[-1].end.date() - first.date()).days + 1, tuple(blocks))
+def kept_finishes(build: Build) -> tuple[Finish, ...]:
+    """The user's own finishes."""
+    return tuple(Finish(kept.name, kept.role, kept.sheen, kept.wear) for kept in build.all(KeptFinish))
+
+
+def finish_of(build: Build, zone: Zone) -> str:
+    """The name of a zone's finish."""
+    return finish_name(zone.role, zone.sheen, zone.wear, kept_finishes(build))
+
+
+def kept_as(build: Build, zone: Zone, name: str) -> KeptFinish:
+    """A zone's finish under a name; one of that name is replaced.
+
+    Raises
+    ------
+    RefusedError
+        The name is one of the program's.
+    """
+    if any(finish.name == name for finish in FINISHES):
+        raise RefusedError(f"“{name}” is a finish of the program. Choose another name.")
+    old = next((kept for kept in build.all(KeptFinish) if kept.name == name), None)
+    return KeptFinish(
+        id=old.id if old else new_id(), name=name, role=zone.role, sheen=zone.sheen, wear=zone.wear
+    )  # fmt: skip
+
+
+def finish_names(build: Build) -> tuple[str, ...]:
+    """All finishes, the user's own first."""
+    return tuple(dict.fromkeys(finish.name for finish in (*kept_finishes(build), *FINISHES)))
+
+
+def finish_named(build: Build, name: str) -> Finish:
+    """A finish by its name.
+
+    Raises
+    ------
+    RefusedError
+        None has it.
+    """
+    found = next((f for f in (*kept_finishes(build), *FINISHES) if f.name == name), None)
+    if found is None:
+        raise RefusedError("Choose one of the finishes; a mixture of your own is made in the columns beside it.")
+    return found
 
 
 def zone_surface(build: Build, zone: Zone) -> str:
     """The name of a zone's surface."""
     surface = build.get(Surface, zone.surface_id)
     return surface.name if surface else ""
-
-
-def wear_from(text: str) -> tuple[Wear, ...]:
-    """Read 'wash, streaks'.
-
-    Raises
-    ------
-    RefusedError
-        A word that is none of the kinds of wear.
-    """
-    words = [w.strip() for w in text.split(",") if w.strip()]
-    unknown = [w for w in words if w not in WEARS]
-    if unknown:
-        raise RefusedError(f"“{unknown[0]}” is not a kind of wear here. Use: {', '.join(WEARS)}.")
-    return tuple(w for w in WEARS if w in words)
 
 
 def number_between(text: str, least: float, most: float, what: str) -> float:
@@ -194,7 +208,7 @@ def clock(text: str) -> str:
 
 
 def day_from(text: str) -> str:
-    """Read a day as '2026-12-01'; empty means today, whenever that is.
+    """Read a day as '2026-12-01'; empty means none.
 
     Raises
     ------
@@ -205,6 +219,29 @@ def day_from(text: str) -> str:
         return date.fromisoformat(text.strip()).isoformat() if text.strip() else ""
     except ValueError as error:
         raise RefusedError(f"“{text}” is not a day. Type it like 2026-12-01.") from error
+
+
+def days_off_from(text: str) -> tuple[tuple[str, str], ...]:
+    """Read '2026-12-24 to 2027-01-01, 2027-01-06'.
+
+    Raises
+    ------
+    RefusedError
+        Not days, or an end before its begin.
+    """
+    found = []
+    for part in filter(None, (p.strip() for p in text.split(","))):
+        first, _, last = part.partition(" to ")
+        days = (day_from(first), day_from(last or first))
+        if days[1] < days[0]:
+            raise RefusedError(f"“{part}” ends before it begins.")
+        found.append(days)
+    return tuple(found)
+
+
+def days_off_words(days: tuple[tuple[str, str], ...]) -> str:
+    """'2026-12-24 to 2027-01-01, 2027-01-06'."""
+    return ", ".join(first if first == last else f"{first} to {last}" for first, last in days)
 
 
 def selected_step(answers: Answers | None, step_id: str) -> Step | None:

@@ -6,15 +6,23 @@ from collections.abc import Callable
 from typing import Any
 
 from chalkreel.app.finish import model
-from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.columns import NO, YES, Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.entities import Evening
+from chalkreel.core.finish.stacks import FACTS, Fact
 from chalkreel.document.entity import new_id
+from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.removing import removal
+
+FACT_WORDS = {
+    "shallow lines": "shallow lines",
+    "foam": "of foam",
+    "glue faces": "glue faces to keep bare",
+    "two halves": "in two halves",
+}
 
 
 def step_table(session: Session, move: Callable[[Any, int], object]) -> Table:
@@ -55,6 +63,10 @@ def zone_table(session: Session) -> Table:
     def put_area(zone: Zone, text: str) -> None:
         put(zone, "area", area_cm2=model.number_between(text, 0.1, 1e6, "An area in cm²"))
 
+    def put_finish(zone: Zone, text: str) -> None:
+        finish = model.finish_named(session.build, text)
+        put(zone, "finish", role=finish.role, sheen=finish.sheen, wear=finish.wear)
+
     return Table(
         session,
         "Zones",
@@ -68,25 +80,14 @@ def zone_table(session: Session) -> Table:
                 lambda: ("", *(s.name for s in session.build.all(Surface))),
             ),
             Column(
-                "as",
-                lambda z: z.role,
-                lambda z, text: put(z, "role", role=text),
-                lambda: ("base", "stripe", "glass", "bright metal"),
+                "finish",
+                lambda z: model.finish_of(session.build, z),
+                put_finish,
+                lambda: model.finish_names(session.build),
+                stretch=True,
             ),
             Column(
                 "medium", lambda z: z.medium, lambda z, text: put(z, "medium", medium=text), lambda: model.MEDIUM_NAMES
-            ),
-            Column(
-                "sheen",
-                lambda z: z.sheen,
-                lambda z, text: put(z, "sheen", sheen=text),
-                lambda: ("matte", "satin", "gloss"),
-            ),
-            Column(
-                "wear",
-                lambda z: ", ".join(z.wear),
-                lambda z, text: put(z, "wear", wear=model.wear_from(text)),
-                stretch=True,
             ),
             Column(
                 "decals",
@@ -108,8 +109,8 @@ def evening_table(session: Session) -> Table:
     def put_clock(evening: Evening, field: str, text: str) -> None:
         value = model.clock(text)
         start, end = (value, evening.end) if field == "start" else (evening.start, value)
-        if start >= end:
-            raise RefusedError("A bench evening must end after it starts, on the same day.")
+        if start == end:
+            raise RefusedError("A bench evening must have some length. It may end past midnight: 21:00 to 00:30.")
         session.edit("bench evening", evening, **{field: value})
 
     return Table(
@@ -118,10 +119,15 @@ def evening_table(session: Session) -> Table:
         (
             Column(
                 "weekday",
-                lambda e: model.WEEKDAYS[e.weekday],
-                lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text)),
+                lambda e: model.WEEKDAYS[e.weekday] if not e.day else "",
+                lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text), day=""),
                 lambda: model.WEEKDAYS,
                 stretch=True,
+            ),
+            Column(
+                "or on one day only",
+                lambda e: e.day,
+                lambda e, text: session.edit("bench evening", e, day=model.day_from(text)),
             ),
             Column("from", lambda e: e.start, lambda e, text: put_clock(e, "start", text)),
             Column("to", lambda e: e.end, lambda e, text: put_clock(e, "end", text)),
@@ -129,6 +135,26 @@ def evening_table(session: Session) -> Table:
         lambda evening: session.commit("bench evening removed", removal(session.build, evening.id)),
         lambda: _added(session, new_evening()),
     )
+
+
+def assembly_table(session: Session) -> Table:
+    """What is known of the parts of each assembly: it changes how they are prepared."""
+
+    def fact_column(fact: Fact) -> Column:
+        return Column(
+            FACT_WORDS[fact],
+            lambda row: YES if fact in row.facts else NO,
+            lambda row, text: _put_assembly(session, model.fact_put(row, fact, text == YES)),
+            tick=True,
+        )
+
+    return Table(
+        session, "Assemblies", (Column("assembly", lambda row: row.name, stretch=True), *map(fact_column, FACTS))
+    )
+
+
+def _put_assembly(session: Session, assembly: Assembly) -> None:
+    session.commit(f"parts of {assembly.name}", {assembly.id: assembly})
 
 
 def _added(session: Session, entity: Zone | Evening) -> str:

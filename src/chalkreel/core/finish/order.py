@@ -1,24 +1,25 @@
-"""A valid order of the steps, and a user's order with new steps worked in."""
+"""A valid order of the steps, a user's order with new steps worked in, and what is wrong with it."""
 
 from __future__ import annotations
 
 from graphlib import TopologicalSorter
 from heapq import heappop, heappush
 
-from chalkreel.core.finish.rules import constraints
+from chalkreel.core.finish.limits import Limit
 from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.surface import Violation, missing, on_the_wrong_ground
 
 
-def valid_order(steps: tuple[Step, ...], wish: tuple[str, ...] = ()) -> tuple[Step, ...]:
-    """The order nearest to a wish (step ids) that breaks no order rule.
+def valid_order(steps: tuple[Step, ...], found: tuple[Limit, ...], wish: tuple[str, ...] = ()) -> tuple[Step, ...]:
+    """The order nearest to a wish (step ids) that keeps all limits.
 
     Steps that the wish does not name keep their usual place among the rest.
     """
     priority = {step.id: number for number, step in enumerate(in_wished_order(steps, wish))}
     by_id = {step.id: step for step in steps}
     sorter = TopologicalSorter({step.id: set() for step in steps})
-    for constraint in constraints(steps):
-        sorter.add(constraint.then, constraint.first)
+    for limit in found:
+        sorter.add(limit.then, limit.first)
     # The shipped rules have no cycle (tested), so an order always exists.
     sorter.prepare()
     order: list[Step] = []
@@ -45,3 +46,16 @@ def in_wished_order(steps: tuple[Step, ...], wish: tuple[str, ...]) -> tuple[Ste
             before = next((s.id for s in reversed(steps[:number]) if s.id in order), None)
             order.insert(order.index(before) + 1 if before else 0, step.id)
     return tuple(by_id[name] for name in order)
+
+
+def violations(steps: tuple[Step, ...], found: tuple[Limit, ...]) -> tuple[Violation, ...]:
+    """What is wrong with the steps in this very order: pairs the wrong way round, missing steps, wrong ground."""
+    place = {step.id: number for number, step in enumerate(steps)}
+    turned = {
+        (limit.rule, limit.first, limit.then): Violation(
+            limit.rule, limit.number, limit.then, limit.first, limit.reason, "order"
+        )
+        for limit in found
+        if place[limit.first] > place[limit.then]
+    }
+    return (*turned.values(), *missing(steps), *on_the_wrong_ground(steps))

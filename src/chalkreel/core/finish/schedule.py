@@ -1,170 +1,184 @@
-"""When each step happens: a forward schedule over bench sessions (serial list scheduling).
+"""When each step happens: the best of several forward passes through the bench evenings.
 
-While one assembly cures, the next step in order that is ready is taken from another.
-Reference: Kelley 1963, serial schedule generation.
+While one assembly cures, work goes on at another; every longest wait is kept wherever an evening allows it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from types import MappingProxyType
 
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.rules import Constraint
+from chalkreel.core.errors import RefusedError, StoppedError
+from chalkreel.core.finish.bound import earliest_finish, latest_first
+from chalkreel.core.finish.calendar import Window
+from chalkreel.core.finish.drying import USUAL_ROOM, Room
+from chalkreel.core.finish.forward import ForwardPass, Piece, StuckError, Style
+from chalkreel.core.finish.limits import Limit
+from chalkreel.core.finish.problem import TIED_HOURS, Problem, problem_of
 from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.timing import Spans, Untimely, untimely
 
-HORIZON_DAYS = 730
-
-
-@dataclass(frozen=True)
-class BenchSession:
-    """A weekly time at the bench: Monday is 0."""
-
-    weekday: int
-    start: time
-    end: time
+# Passes are counted and not timed, so that the same build gives the same plan on every machine.
+_STEPS_TRIED = 2400
+_MOST_PASSES, _FEWEST_PASSES = 24, 4
+_FIRST = (Style(), Style(), Style(3000.0))
 
 
 @dataclass(frozen=True)
 class Slot:
-    """A stretch of work on a step; a long step has several."""
+    """A stretch of work on a step; a long step has several. Without a step it is the airbrush: `what` says what."""
 
     step_id: str
     start: datetime
     end: datetime
-
-
-@dataclass(frozen=True)
-class Missed:
-    """A longest wait that is not kept: `then` begins `hours` after `first` ended, at most `max_hours` are allowed."""
-
-    first: str
-    then: str
-    hours: float
-    max_hours: float
-    reason: str
+    what: str = ""
 
 
 @dataclass(frozen=True)
 class Schedule:
-    """Slots in time order, and the longest waits that they do not keep."""
+    """Slots of steps in time order, those of the airbrush, and the steps that do not come at their time.
+
+    No plan of these steps can end before `bound`.
+    """
 
     slots: tuple[Slot, ...]
-    missed: tuple[Missed, ...]
+    missed: tuple[Untimely, ...]
+    airbrush: tuple[Slot, ...] = ()
+    bound: datetime | None = None
 
     @property
     def finish(self) -> datetime | None:
         """When the last step ends."""
         return self.slots[-1].end if self.slots else None
 
+    @property
+    def cleanings(self) -> int:
+        """How often the airbrush is flushed or put away."""
+        return sum(slot.what != "set up" for slot in self.airbrush)
+
 
 def schedule(
-    steps: tuple[Step, ...], limits: tuple[Constraint, ...], sessions: tuple[BenchSession, ...], begin: datetime,
-    done: Mapping[str, datetime] = MappingProxyType({}),
+    steps: tuple[Step, ...], limits: tuple[Limit, ...], sessions: Iterable[Window], begin: datetime,
+    done: Mapping[Step, datetime] = MappingProxyType({}), room: Room = USUAL_ROOM, wished: bool = False,
+    progress: Callable[[float], bool] = lambda _: True,
 ) -> Schedule:  # fmt: skip
-    """Place every step in its order from `begin` on, waiting as the limits say.
+    """Place every step from `begin` on, waiting as the limits say.
 
-    A limit that the order breaks is not waited for. `done` says when steps that are no longer among `steps` ended:
-    what they began to cure goes on.
+    A limit that the order of the steps breaks is not waited for. `done` says when steps that are no longer among
+    `steps` ended: what they began to cure goes on. With `wished` the steps keep close to the order given.
 
     Raises
     ------
     RefusedError
-        No usable bench session, or no end within two years.
+        No end within two years.
+    StoppedError
+        `progress` said to stop.
     """
-    if not any(s.start < s.end for s in sessions):
-        raise RefusedError("No bench evening yet. Give at least one weekday with a start and an end.")
-    place = {step.id: number for number, step in enumerate(steps)}
-    kept = tuple(
-        c for c in limits
-        if c.then in place and (c.first in done or (c.first in place and place[c.first] < place[c.then]))
+    problem = problem_of(steps, limits, room, begin, dict(done))
+    if wished:
+        problem = replace(problem, tails=tuple(range(problem.count, 0, -1)))
+    stretches = tuple(_stretch(window, begin) for window in sessions)
+    relaxed: frozenset[tuple[int, int]] = frozenset()
+    best: tuple[tuple[int, datetime, int], Schedule] | None = None
+    enough = 1 if wished else _passes(problem.count)
+    for number in range(_MOST_PASSES):
+        if number >= enough and (wished or (best is not None and not best[1].missed)):
+            break
+        if not progress(min(number / enough, 1.0)):
+            raise StoppedError
+        style = replace(_style(number, wished), relaxed=relaxed)
+        relaxed, pieces = _kept(problem, stretches, style)
+        found = _told(problem, pieces, limits, dict(done), begin, room)
+        cost = (len(found.missed), found.finish or begin, found.cleanings)
+        if best is None or cost < best[0]:
+            best = (cost, found)
+        problem = replace(problem, held=_held(problem, found, begin))
+        if number == 0 and pieces and not wished:
+            problem = replace(problem, tails=latest_first(problem, stretches, pieces[-1].end))
+    assert best is not None
+    bound = earliest_finish(problem, stretches)
+    return replace(best[1], bound=None if bound is None else begin + timedelta(minutes=bound))
+
+
+def _held(problem: Problem, found: Schedule, begin: datetime) -> tuple[int, ...]:
+    """Steps begun so early that what must follow within days came too late are held back in the next pass."""
+    place = {step.id: number for number, step in enumerate(problem.steps)}
+    starts = {slot.step_id: slot.start for slot in reversed(found.slots)}
+    held = list(problem.held)
+    for one in found.missed:
+        if one.most is not None and one.least is None and one.most > TIED_HOURS and one.first in place:
+            number = place[one.first]
+            latest = starts[one.then] - timedelta(hours=one.most) - begin
+            held[number] = max(held[number], round(latest.total_seconds() / 60) - problem.tasks[number].minutes)
+    return tuple(held)
+
+
+def _stretch(window: Window, begin: datetime) -> tuple[int, int]:
+    start = round((window.start - begin).total_seconds() / 60)
+    return start, start + window.minutes
+
+
+def _passes(count: int) -> int:
+    return min(_MOST_PASSES, max(_FEWEST_PASSES, _STEPS_TRIED // max(count, 1)))
+
+
+def _style(number: int, wished: bool) -> Style:
+    """The first passes as they are, then with chance in them; a cup already filled is prized more or less."""
+    if wished:
+        return Style(same_cup=0.0)
+    if number < len(_FIRST):
+        return _FIRST[number]
+    return Style((300.0, 3000.0, 1000.0)[number % 3], 0.04 * (1 + number % 4), number, (0, 0, 0, 40)[number % 4])
+
+
+def _kept(
+    problem: Problem, stretches: tuple[tuple[int, int], ...], style: Style
+) -> tuple[frozenset[tuple[int, int]], list[Piece]]:
+    """One pass; a longest wait for which no session has room is given up, and told of afterwards."""
+    for _ in range(problem.count + 1):
+        try:
+            return style.relaxed, ForwardPass(problem, stretches, style).run()
+        except StuckError as found:
+            stuck = found
+            tied = {(stuck.task, w.step) for w in problem.after[stuck.task] if w.most is not None} - style.relaxed
+            if not tied:
+                break
+            style = replace(style, relaxed=style.relaxed | tied)
+    raise RefusedError(
+        "This plan does not end within two years of bench evenings. Add evenings, make one long enough for "
+        f"“{problem.steps[stuck.task].title}”, or shorten the plan."
+    )
+
+
+def _spans(problem: Problem, pieces: list[Piece], done: dict[Step, datetime], begin: datetime) -> Spans:
+    """Begin and end of every step; of those done only the end is known."""
+    found = {step.id: (at, at) for step, at in done.items()}
+    for piece in pieces:
+        if piece.task >= 0:
+            name = problem.steps[piece.task].id
+            start, end = begin + timedelta(minutes=piece.start), begin + timedelta(minutes=piece.end)
+            found[name] = (found[name][0] if name in found else start, end)
+    return found
+
+
+def _told(
+    problem: Problem, pieces: list[Piece], limits: tuple[Limit, ...], done: dict[Step, datetime], begin: datetime,
+    room: Room,
+) -> Schedule:  # fmt: skip
+    slots = [
+        Slot(
+            problem.steps[p.task].id if p.task >= 0 else "",
+            begin + timedelta(minutes=p.start),
+            begin + timedelta(minutes=p.end),
+            p.what,
+        )
+        for p in pieces
+    ]
+    spans = _spans(problem, pieces, done, begin)
+    planned = {step.id for step in problem.steps}
+    missed = [one for one in untimely((*done, *problem.steps), spans, limits, room) if one.then in planned]
+    return Schedule(
+        tuple(s for s in slots if s.step_id), tuple(missed), tuple(s for s in slots if not s.step_id)
     )  # fmt: skip
-    work = _Bench(steps, kept, done)
-    for start, end in _windows(sessions, begin):
-        work.fill(start, end)
-        if not work.left:
-            return Schedule(tuple(work.slots), tuple(work.missed))
-    raise RefusedError("This plan does not end within two years of bench evenings. Add evenings or shorten it.")
-
-
-def _windows(sessions: tuple[BenchSession, ...], begin: datetime) -> Iterator[tuple[datetime, datetime]]:
-    for offset in range(HORIZON_DAYS):
-        day = begin.date() + timedelta(days=offset)
-        for session in sorted(sessions, key=lambda s: s.start):
-            start, end = datetime.combine(day, session.start), datetime.combine(day, session.end)
-            if session.weekday == day.weekday() and max(start, begin) < end:
-                yield max(start, begin), end
-
-
-class _Bench:
-    def __init__(self, steps: tuple[Step, ...], limits: tuple[Constraint, ...], done: Mapping[str, datetime]) -> None:
-        self.left = {step.id: step for step in steps}
-        self.minutes = {step.id: step.minutes for step in steps}
-        self.waits: dict[str, list[Constraint]] = {step.id: [] for step in steps}
-        self.followers: dict[str, list[Constraint]] = {step.id: [] for step in steps}
-        for limit in limits:
-            self.waits[limit.then].append(limit)
-            if limit.first in self.followers:
-                self.followers[limit.first].append(limit)
-        self.done = dict(done)
-        self.slots: list[Slot] = []
-        self.missed: list[Missed] = []
-
-    def fill(self, now: datetime, end: datetime) -> None:
-        """Work through one session."""
-        length = end - now
-        while now < end and self.left:
-            name = self._next(now, end, length)
-            if name is None:
-                ready = [t for n in self.left if (t := self._ready(n)) is not None and now < t < end]
-                if not ready:
-                    return
-                now = min(ready)
-                continue
-            now = self._work(name, now, end)
-
-    def _next(self, now: datetime, end: datetime, length: timedelta) -> str | None:
-        ready = [name for name in self.left if (t := self._ready(name)) is not None and t <= now]
-        # What must not wait goes first, then the user's order.
-        ready.sort(key=lambda name: not any(c.max_hours is not None for c in self.waits[name]))
-        for name in ready:
-            need = min(timedelta(minutes=self._chain(name)), length)
-            if now + need <= end:
-                return name
-        return None
-
-    def _chain(self, name: str) -> float:
-        """Minutes for a step and whatever must follow within the same session."""
-        urgent = [
-            c for c in self.followers[name] if c.max_hours is not None and c.max_hours < 12 and c.then in self.left
-        ]
-        tail = max((c.min_hours * 60 + self._chain(c.then) for c in urgent), default=0.0)
-        whole_chain = self.minutes[name] + tail
-        return whole_chain if urgent or self.minutes[name] <= 120 else 30.0
-
-    def _ready(self, name: str) -> datetime | None:
-        ready = datetime.min
-        for limit in self.waits[name]:
-            if limit.first not in self.done:
-                return None
-            ready = max(ready, self.done[limit.first] + timedelta(hours=limit.min_hours))
-        return ready
-
-    def _work(self, name: str, now: datetime, end: datetime) -> datetime:
-        if self.minutes[name] == self.left[name].minutes:
-            self._note_missed(name, now)
-        stop = min(end, now + timedelta(minutes=self.minutes[name]))
-        self.minutes[name] -= round((stop - now).total_seconds() / 60)
-        self.slots.append(Slot(name, now, stop))
-        if self.minutes[name] <= 0:
-            self.done[name] = stop
-            del self.left[name]
-        return stop
-
-    def _note_missed(self, name: str, now: datetime) -> None:
-        for limit in self.waits[name]:
-            hours = (now - self.done[limit.first]).total_seconds() / 3600
-            if limit.max_hours is not None and hours > limit.max_hours:
-                self.missed.append(Missed(limit.first, name, hours, limit.max_hours, limit.reason))

@@ -1,0 +1,126 @@
+"""The card of Finish: is the order right, when is it finished, which windows are tight, the chosen step."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from chalkreel.answers.plan import closings
+from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.wording import broken_words, hours_words, missed_words
+from chalkreel.app.finish import model
+from chalkreel.core.finish.airbrush import setting
+
+if TYPE_CHECKING:
+    from chalkreel.app.finish.stage import FinishStage
+
+MOST_TOLD, MOST_WINDOWS = 4, 3
+
+
+def write_card(stage: FinishStage, found: Sequence | None) -> None:
+    """Rewrite the card from the present plan."""
+    card = stage.card.answers
+    card.clear(stage.session.stale)
+    stage.next_step()
+    if found is None:
+        card.sentence("Ordering the steps…", "quiet")
+        return
+    _write_broken(stage, found)
+    _write_finish(stage, found)
+    if stage.switch.page in ("Plan", "Tonight"):
+        _write_step(stage, found)
+        _write_windows(stage, found)
+    if found.problem:
+        card.sentence(found.problem, "bad")
+
+
+def _write_broken(stage: FinishStage, found: Sequence) -> None:
+    card = stage.card.answers
+    card.heading("Order and times")
+    titles = {s.id: s.title for s in found.steps}
+    missed = found.timetable.missed if found.timetable else ()
+    words, state = model.rules_words(found)
+    card.sentence(words, state)
+    told = [(missed_words(one, titles), "") for one in missed]
+    told += [(broken_words(v, titles), v.reason) for v in model.each_pair_once(found)]
+    for wrong, reason in told[:MOST_TOLD]:
+        card.sentence(wrong, "bad")
+        if reason:
+            card.sentence(reason)
+    if len(told) > MOST_TOLD:
+        card.sentence(f"… and {len(told) - MOST_TOLD} more", "quiet")
+
+
+def _write_finish(stage: FinishStage, found: Sequence) -> None:
+    card, table = stage.card.answers, found.timetable
+    if table is None or table.finish is None:
+        card.sentence("Nothing left to do." if table else "No evening planned.", "quiet")
+        return
+    card.heading("Finished")
+    likely = found.likely
+    if likely is not None:
+        card.figure("", _day(likely.half), note="as likely as not")
+        card.sentence(f"{_day(likely.four_in_five)}, four times in five; {_day(table.finish)} if all goes by the plan.")
+    room = f"at {found.room.celsius:g} °C, {found.room.humidity * 100:.0f} %"
+    card.sentence(f"{room}; {table.cleanings} cleanings of the airbrush.", "quiet")
+    if table.bound is not None:
+        card.sentence(f"No plan ends before {_day(table.bound)}.", "quiet")
+    if likely is not None and likely.in_time is not None:
+        share = round(100 * likely.in_time)
+        state = "good" if share >= 80 else "warn" if share >= 50 else "bad"
+        card.sentence(f"Dry in time for the deadline in {share} of 100 tries.", state)
+    titles = {s.id: s.title for s in found.steps}
+    for one in found.uncured[:1]:
+        has, needs = hours_words(max(one.hours, 0.0)), hours_words(one.least or 0.0)
+        words = f"By the plan “{titles[one.first]}” has {has} to cure before the deadline, {needs} are needed."
+        card.sentence(f"{words} {one.reason}", "bad")
+    freed = found.freed
+    if freed is not None and freed.finish is not None and (freed.finish, freed.cleanings) < (
+        table.finish, table.cleanings
+    ):  # fmt: skip
+        days = (table.finish.date() - freed.finish.date()).days
+        fewer = table.cleanings - freed.cleanings
+        gains = [f"{days} days earlier"] * (days > 0) + [f"{fewer} cleanings fewer"] * (fewer > 0)
+        card.sentence(f"Without your own order: {' and '.join(gains) or 'a little earlier'}.", "good")
+        card.button("Plan anew", stage.plan_anew)
+
+
+def _write_step(stage: FinishStage, found: Sequence) -> None:
+    card, step = stage.card.answers, model.selected_step(stage.session.answers, stage.session.selection)
+    if step is None:
+        return
+    card.heading("Chosen step")
+    card.figure(step.title, f"{step.minutes} min", "at the bench, curing not counted")
+    for words in step.materials:
+        card.sentence(words)
+    begin = setting(step)
+    if begin is not None:
+        card.sentence(f"needle {begin.needle_mm} mm, {begin.bar} bar, {begin.thinner}, {begin.distance_cm} cm away")
+    if step.medium and step.leaves_wet:
+        touch, over = (step.dries(state, found.room) for state in ("touch", "over"))
+        card.sentence(f"touch-dry after {_range(touch)}, ready for another layer after {_range(over)}", "quiet")
+    for words in step.cautions:
+        card.sentence(words, "warn")
+    if step.cautions or begin is not None:
+        card.sentence("The label and safety data sheet of your own product decide.", "quiet")
+
+
+def _write_windows(stage: FinishStage, found: Sequence) -> None:
+    tight = closings(found)[:MOST_WINDOWS]
+    if not tight:
+        return
+    card = stage.card.answers
+    card.heading("Windows with least room")
+    for one in tight:
+        spare = one.spare.total_seconds() / 3600
+        words = f"{hours_words(spare)} spare" if spare >= 0 else f"{hours_words(-spare)} too late"
+        card.sentence(f"{one.then.title}: by {one.closes:%a %H:%M}, {words}", "warn" if spare < 1 else "plain")
+
+
+def _range(hours: tuple[float, float]) -> str:
+    low, high = hours_words(hours[0]), hours_words(hours[1])
+    return low if low == high else f"{low} to {high}"
+
+
+def _day(at: datetime) -> str:
+    return f"{at:%a} {at.day} {at:%b %Y}"

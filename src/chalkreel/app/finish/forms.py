@@ -1,0 +1,122 @@
+"""The short forms of Finish: room and dates on the page of evenings, schools on the page of zones."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from chalkreel.app.finish import model
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.session import Session
+from chalkreel.core.finish.stacks import CHIPPING, FILLERS, ROLES, WEARS
+from chalkreel.core.materials import SHEENS
+from chalkreel.document.entities import BUILD_ID
+from chalkreel.document.paint_entities import Zone
+
+
+def evening_form(session: Session) -> Form:
+    """From when, by when, without which days, and in what air."""
+
+    def put(label: str, **fields: object) -> None:
+        session.edit(label, session.build.entities[BUILD_ID], **fields)
+
+    form = Form(session)
+    form.text(
+        "From day", lambda: session.build.info.first_bench_day,
+        lambda text: put("first day", first_bench_day=model.day_from(text)),
+    ).setPlaceholderText("today")  # fmt: skip
+    form.text(
+        "Deadline", lambda: session.build.info.deadline, lambda text: put("deadline", deadline=model.day_from(text))
+    ).setPlaceholderText("none")
+    form.text(
+        "Days off", lambda: model.days_off_words(session.build.info.days_off),
+        lambda text: put("days off", days_off=model.days_off_from(text)),
+    ).setPlaceholderText("2026-12-24 to 2027-01-01")  # fmt: skip
+    form.text(
+        "Room, °C", lambda: f"{session.build.info.room_c:g}",
+        lambda text: put("room", room_c=model.number_between(text, -30, 60, "The room in °C")),
+    )  # fmt: skip
+    form.text(
+        "Humidity, %", lambda: f"{session.build.info.room_humidity:g}",
+        lambda text: put("humidity", room_humidity=model.number_between(text, 0, 100, "Humidity in %")),
+    )  # fmt: skip
+    return form
+
+
+class ZoneForm(QWidget):
+    """What the finish of the chosen zone is made of, kept under a name of its own; and the schools of the build."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.zone, self.schools = self._zone_form(), _school_form(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.zone)
+        column.addWidget(self.schools)
+
+    def refresh(self) -> None:
+        """Show the zone that is chosen now."""
+        self.zone.setVisible(self._chosen() is not None)
+        if self._chosen() is not None:
+            self.zone.refresh()
+        self.schools.refresh()
+
+    def _chosen(self) -> Zone | None:
+        return self._session.build.get(Zone, self._session.selection)
+
+    def _zone_form(self) -> Form:
+        form = Form(self._session)
+        form.heading(lambda: f"Finish of {zone.name}" if (zone := self._chosen()) else "")
+        form.choice("Painted as", lambda: tuple((r, r) for r in ROLES), lambda: self._of("role", "base"),
+                    lambda role: self._put("role", role=role))  # fmt: skip
+        form.choice("Last sheen", lambda: tuple((s, s) for s in SHEENS), lambda: self._of("sheen", "matte"),
+                    lambda sheen: self._put("sheen", sheen=sheen))  # fmt: skip
+        form.toggles(
+            "Wear", (WEARS[::2], WEARS[1::2]), lambda: zone.wear if (zone := self._chosen()) else (), self._wear
+        )
+        form.text("Keep it as", lambda: "", self._keep).setPlaceholderText("a name for other zones")
+        return form
+
+    def _of(self, field: str, usual: str) -> str:
+        zone = self._chosen()
+        return str(getattr(zone, field)) if zone is not None else usual
+
+    def _put(self, label: str, **fields: object) -> None:
+        zone = self._chosen()
+        if zone is not None:
+            self._session.edit(f"{label} of {zone.name}", zone, **fields)
+
+    def _wear(self, word: str, on: bool) -> None:
+        zone = self._chosen()
+        if zone is not None:
+            self._put("wear", wear=tuple(w for w in WEARS if (w in zone.wear and w != word) or (w == word and on)))
+
+    def _keep(self, name: str) -> None:
+        zone = self._chosen()
+        if zone is not None and name.strip():
+            kept = model.kept_as(self._session.build, zone, name.strip())
+            self._session.commit(f"finish “{kept.name}” kept", {kept.id: kept})
+
+
+def _school_form(session: Session) -> Form:
+    """What is done where practitioners differ."""
+    form = Form(session)
+    form.heading(lambda: "Where practitioners differ")
+    form.choice(
+        "Chipping", lambda: tuple((school, CHIPPING_WORDS[school]) for school in CHIPPING),
+        lambda: session.build.info.chipping,
+        lambda school: session.edit("chipping", session.build.entities[BUILD_ID], chipping=school),
+    )  # fmt: skip
+    form.choice(
+        "Seams filled with", lambda: tuple((filler, filler) for filler in FILLERS), lambda: session.build.info.filler,
+        lambda filler: session.edit("filler", session.build.entities[BUILD_ID], filler=filler),
+    )  # fmt: skip
+    return form
+
+
+CHIPPING_WORDS = {
+    "medium": "chipping medium and water",
+    "salt": "salt",
+    "liquid mask": "liquid mask",
+    "sponge": "sponge and pencil, afterwards",
+}

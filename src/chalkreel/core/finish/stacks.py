@@ -1,0 +1,254 @@
+"""From zones, jobs and lamps to the steps of the finishing sequence."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import atan2, degrees, hypot
+from typing import Final, Literal, get_args
+
+from chalkreel.core.convert.operations import Operation
+from chalkreel.core.finish.limits import masking_order
+from chalkreel.core.finish.steps import Step, caution_words, step_kinds
+from chalkreel.core.materials import Medium, Sheen
+
+Role = Literal["base", "stripe", "metal", "glass", "bright metal"]
+Wear = Literal["pre-shade", "post-shade", "chipping", "wash", "dry-brush", "streaks", "powders"]
+Fact = Literal["shallow lines", "foam", "glue faces", "two halves"]
+Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
+Filler = Literal["putty", "CA", "epoxy"]
+
+ROLES: Final[tuple[Role, ...]] = get_args(Role)
+WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
+FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
+CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
+FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
+PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
+# Strokes of wear that need a surface on which they do not slide.
+_ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
+# Jobs that are made apart, and only fitted late in the sequence, in so many minutes.
+_FITTED: Final = frozenset({"add small parts", "add fragile parts"})
+FITTING: Final = 20
+_WHEN_KIND: Final = {
+    "before primer": "rework", "before closing": "rework", "after base colour": "detail",
+    "after decals": "add small parts", "after matte coat": "add fragile parts",
+}  # fmt: skip
+
+
+# Yellow, orange and red pigments hide badly: the hues (degrees in CIELAB) and the least chroma that are meant here.
+_VIVID_HUES: Final = (15.0, 105.0)
+_VIVID_CHROMA: Final = 45.0
+
+
+def hides_badly(lab: tuple[float, float, float]) -> bool:
+    """Whether a colour is so vivid a yellow, orange or red that it wants white beneath."""
+    _, a, b = lab
+    return hypot(a, b) >= _VIVID_CHROMA and _VIVID_HUES[0] <= degrees(atan2(b, a)) % 360 <= _VIVID_HUES[1]
+
+
+@dataclass(frozen=True)
+class Schools:
+    """What is done where practitioners differ: how paint is chipped, and what seams are filled with."""
+
+    chipping: Chipping = "medium"
+    filler: Filler = "putty"
+
+
+@dataclass(frozen=True)
+class ZonePlan:
+    """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath."""
+
+    name: str
+    assembly: str
+    colour_words: str
+    medium: Medium
+    sheen: Sheen
+    role: Role
+    wear: tuple[Wear, ...] = ()
+    decals: bool = False
+    lightness: float | None = None
+    coats: int = 2
+    colour: str = ""
+    vivid: bool = False
+
+
+@dataclass(frozen=True)
+class AssemblyPlan:
+    """A thing painted as one: its zones, its operations, whether lights go into it, and what is known of its parts."""
+
+    name: str
+    zones: tuple[ZonePlan, ...]
+    operations: tuple[Operation, ...] = ()
+    lit: bool = False
+    facts: tuple[Fact, ...] = ()
+
+    @property
+    def painted(self) -> tuple[ZonePlan, ...]:
+        """The zones that are primed."""
+        return tuple(zone for zone in self.zones if zone.role in PAINTED)
+
+
+def steps_for(assemblies: tuple[AssemblyPlan, ...], schools: Schools) -> tuple[Step, ...]:
+    """Every step the plans call for, assembly by assembly in the order of the usual stack.
+
+    Panels and stripes of one assembly are masked one after another, the lightest first.
+    """
+    rank = {kind: number for number, kind in enumerate(step_kinds())}
+    masked = dict.fromkeys(("mask", "edge seal", "white stripe", "stripe", "unmask"), rank["mask"])
+    found: list[Step] = []
+    for assembly in assemblies:
+        made = {step.id: step for step in _assembly_steps(assembly, schools)}
+        turn = _turns(assembly)
+        found += sorted(
+            made.values(), key=lambda s: (masked.get(s.kind, rank[s.kind]), turn.get(s.zone, 0), rank[s.kind], s.coat)
+        )
+    return (*found, *_joining(assemblies))
+
+
+def _turns(plan: AssemblyPlan) -> dict[str, int]:
+    stripes = [(zone.name, zone.lightness) for zone in plan.zones if zone.role == "stripe"]
+    return {name: number for number, name in enumerate(masking_order(stripes))}
+
+
+def _assembly_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
+    yield _step("clean", plan.name)
+    for number, operation in enumerate(plan.operations):
+        yield from _operation_steps(operation, plan.name, number)
+    yield from _before_primer(plan, schools)
+    for zone in plan.zones:
+        yield from _zone_steps(zone, plan, schools)
+    if plan.painted:
+        yield from _varnish_steps(plan, schools)
+        yield _step("compare", plan.name)
+    if plan.lit:
+        yield _step("test on stand", plan.name)
+
+
+def _before_primer(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
+    if plan.lit:
+        for kind in ("drill", "black inside", "silver inside", "wire", "test lights"):
+            yield _step(kind, plan.name)
+    if plan.lit or "two halves" in plan.facts:
+        yield _step("close", plan.name)
+    if plan.lit:
+        yield _step("test again", plan.name)
+    if "foam" in plan.facts:
+        yield _step("seal foam", plan.name)
+    if not plan.painted:
+        return
+    if "shallow lines" in plan.facts:
+        yield _step("scribe", plan.name)
+    if "glue faces" in plan.facts:
+        yield _step("mask faces", plan.name)
+    yield _step("fill", plan.name, medium=schools.filler)
+    yield _step("sand", plan.name)
+    yield _step("prime", plan.name, facts=plan.facts)
+    yield _step("inspect", plan.name)
+
+
+def _zone_steps(zone: ZonePlan, plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
+    where = (zone.assembly, zone.name)
+    if zone.role == "glass":
+        yield _step("glass", *where)
+    elif zone.role == "bright metal":
+        apart = not plan.painted
+        yield from (_step(kind, *where) for kind in ("black under chrome", "chrome"))
+        if not apart:
+            yield from (_step(kind, *where) for kind in ("mask bright", "unmask bright"))
+    else:
+        beneath = next((other.medium for other in plan.zones if other.role in ("base", "metal")), zone.medium)
+        yield from _painted_steps(zone, beneath, schools)
+
+
+def _painted_steps(zone: ZonePlan, beneath: Medium, schools: Schools) -> Iterator[Step]:
+    where, medium = (zone.assembly, zone.name), zone.medium
+    if "pre-shade" in zone.wear:
+        yield _step("pre-shade", *where, medium=medium)
+    if zone.role == "metal":
+        yield _step("gloss black", *where, medium=medium)
+    if zone.role == "stripe":
+        yield _step("mask", *where)
+        yield _step("edge seal", *where, medium=beneath)
+        yield _step("unmask", *where)
+    if zone.vivid and zone.role != "metal":
+        yield _step("white stripe" if zone.role == "stripe" else "white", *where, medium=medium)
+    if "chipping" in zone.wear and zone.role == "base":
+        yield from _chipping_steps(zone, schools)
+    yield from _coats(zone)
+    if "post-shade" in zone.wear:
+        yield _step("post-shade", *where, medium=medium)
+
+
+def _chipping_steps(zone: ZonePlan, schools: Schools) -> Iterator[Step]:
+    where = (zone.assembly, zone.name)
+    if schools.chipping == "sponge":
+        return
+    yield _step("under-colour", *where, medium=zone.medium)
+    yield _step("seal coat", *where)
+    yield _step("chipping medium" if schools.chipping == "medium" else schools.chipping, *where)
+    yield _step("chip" if schools.chipping == "medium" else "rub", *where)
+
+
+def _coats(zone: ZonePlan) -> Iterator[Step]:
+    facts = ("vivid",) if zone.vivid else ()
+    for coat in range(1, zone.coats + 1):
+        yield _step(
+            zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
+            colour=zone.colour or zone.colour_words, lightness=zone.lightness, coat=coat, coats=zone.coats, facts=facts,
+        )  # fmt: skip
+
+
+def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
+    name = plan.name
+    wear = {kind for zone in plan.painted for kind in zone.wear}
+    decals = any(zone.decals for zone in plan.painted)
+    if decals or "wash" in wear:
+        yield _step("gloss", name)
+    if decals:
+        yield from (_step(kind, name) for kind in ("decal", "seal"))
+    if "wash" in wear:
+        yield from (_step(kind, name) for kind in ("wash", "wipe"))
+    if any(zone.sheen != "gloss" for zone in plan.painted) or wear & _ON_MATTE:
+        yield _step("matte", name)
+        yield from (_step("shine", name, zone.name) for zone in plan.painted if zone.sheen == "gloss")
+    if "chipping" in wear and schools.chipping == "sponge":
+        yield _step("sponge", name)
+    named = {"dry-brush": "dry-brush", "streaks": "streaks", "powders": "pigments"}
+    yield from (_step(kind, name) for word, kind in named.items() if word in wear)
+
+
+def _joining(assemblies: tuple[AssemblyPlan, ...]) -> Iterator[Step]:
+    """All assemblies but the first are fitted to the rest when they are painted."""
+    painted = [plan.name for plan in assemblies if plan.painted]
+    for name in painted[1:]:
+        yield _step("join", name)
+
+
+def _step(
+    kind: str, assembly: str, zone: str = "", extra: str = "", medium: str = "", colour: str = "",
+    lightness: float | None = None, coat: int = 1, coats: int = 1, facts: tuple[str, ...] = (),
+) -> Step:  # fmt: skip
+    entry = step_kinds()[kind]
+    number = f", coat {coat} of {coats}" if coats > 1 else ""
+    return Step(
+        f"{assembly}/{zone}/{kind}" + (f"/{coat}" if coat > 1 else ""), kind, assembly, zone,
+        f"{entry.title}: {zone or assembly}{number}", entry.minutes, ((extra,) if extra else ()) + entry.materials,
+        caution_words(kind), medium or entry.material, colour or entry.colour, lightness, coat, coats, facts,
+    )  # fmt: skip
+
+
+def _operation_steps(operation: Operation, assembly: str, number: int) -> Iterator[Step]:
+    """A job at its time; one for late in the sequence is made whenever there is time, and only fitted then."""
+    kind = _WHEN_KIND[operation.when]
+    size = f", {operation.size_words}" if operation.size_mm else ""
+    name, minutes = f"{assembly}/{operation.feature}/{operation.verb}/{number}", max(5, round(operation.hours * 60))
+    fitted = kind in _FITTED and minutes > 2 * FITTING
+    if fitted:
+        yield Step(
+            f"{name}/make", "make", assembly, "", f"Make {operation.feature}{size}", minutes - FITTING,
+            (operation.material,), caution_words("make"),
+        )  # fmt: skip
+    yield Step(
+        name, kind, assembly, "", f"{operation.verb.capitalize()} {operation.feature}{size}",
+        FITTING if fitted else minutes, (operation.material,), caution_words(kind), step_kinds()[kind].material,
+    )  # fmt: skip

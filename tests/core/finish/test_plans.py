@@ -1,0 +1,123 @@
+"""Plans of builds made up by chance: judged by the surface, kept to the bench, and no later than they must be."""
+
+import itertools
+from datetime import datetime, time, timedelta
+
+import pytest
+
+from chalkreel.core.finish.bound import earliest_finish
+from chalkreel.core.finish.calendar import BenchSession, windows
+from chalkreel.core.finish.drying import USUAL_ROOM, Room
+from chalkreel.core.finish.limits import limits
+from chalkreel.core.finish.order import valid_order, violations
+from chalkreel.core.finish.problem import problem_of
+from chalkreel.core.finish.schedule import Schedule, schedule
+from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, steps_for
+from chalkreel.core.finish.steps import Step
+from tests.core.finish.made_builds import MONDAY, made_build
+from tests.core.finish.surface_judge import faults
+
+USUAL = Schools()
+SATURDAYS = (BenchSession(5, time(10), time(18)),)
+CHIPPED = ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", ("chipping", "wash"), True, 60.0)
+BAND = ZonePlan("band", "hull", "red", "alcohol acrylic", "matte", "stripe", lightness=40.0)
+
+
+def planned(
+    plans: tuple[AssemblyPlan, ...], sessions: tuple[BenchSession, ...], schools: Schools = USUAL,
+    room: Room = USUAL_ROOM, begin: datetime = MONDAY,
+) -> tuple[tuple[Step, ...], Schedule]:  # fmt: skip
+    steps = steps_for(plans, schools)
+    found = limits(steps, room)
+    order = valid_order(steps, found)
+    assert violations(order, found) == ()
+    return order, schedule(order, found, windows(sessions, begin), begin, room=room)
+
+
+@pytest.mark.parametrize("seed", range(2000, 2012))
+def test_a_plan_breaks_nothing_on_the_surface_and_misses_no_window(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+    order, plan = planned(plans, sessions, schools)
+    assert faults(order, plan) == []
+    assert plan.missed == ()
+
+
+def test_the_judge_sees_what_is_wrong() -> None:
+    """A judge that lets everything pass would prove nothing: a plan pulled together is full of faults."""
+    plans, schools, sessions = made_build(2000)
+    order, plan = planned(plans, sessions, schools)
+    hurried = tuple(
+        type(s)(s.step_id, MONDAY + (s.start - MONDAY) / 3, MONDAY + (s.start - MONDAY) / 3 + (s.end - s.start), s.what)
+        for s in plan.slots
+    )
+    assert len(faults(order, Schedule(hurried, ()))) > 20
+
+
+@pytest.mark.parametrize("seed", [2003, 2007])
+def test_work_stays_in_its_evenings_and_no_plan_beats_the_bound(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+    order, plan = planned(plans, sessions, schools)
+    stretches = list(itertools.islice(windows(sessions, MONDAY), 120))
+    for slot in (*plan.slots, *plan.airbrush):
+        assert any(w.start <= slot.start < slot.end <= w.end for w in stretches)
+    minutes: dict[str, float] = {}
+    for slot in plan.slots:
+        minutes[slot.step_id] = minutes.get(slot.step_id, 0) + (slot.end - slot.start).total_seconds() / 60
+    assert minutes == {step.id: step.minutes for step in order}
+    numbered = tuple((int((w.start - MONDAY).total_seconds() / 60), int((w.end - MONDAY).total_seconds() / 60))
+                     for w in stretches)  # fmt: skip
+    bound = earliest_finish(problem_of(order, limits(order), USUAL_ROOM, MONDAY, {}), numbered)
+    assert bound is not None and plan.finish is not None
+    assert plan.finish >= MONDAY + timedelta(minutes=bound)
+
+
+def test_the_bound_is_met_by_a_chain_that_nothing_else_disturbs() -> None:
+    """Primer, a day, a coat, a day: three Saturdays, and the bound knows it."""
+    order, plan = planned((AssemblyPlan("stand", ()),), SATURDAYS)
+    assert [s.kind for s in order] == ["clean"] and plan.finish == datetime(2027, 3, 6, 10, 20)
+    zone = ZonePlan("plate", "stand", "grey", "water acrylic", "gloss", "base", coats=1)
+    order, plan = planned((AssemblyPlan("stand", (zone,)),), SATURDAYS)
+    # Clean and fill; sand and prime a week later; inspect and paint; compare.
+    assert plan.finish is not None and plan.finish.date() == datetime(2027, 3, 20).date()
+
+
+def test_a_plan_that_cannot_keep_a_window_says_which_and_goes_on() -> None:
+    short = (BenchSession(1, time(20), time(21, 15)),)
+    _, plan = planned((AssemblyPlan("hull", (CHIPPED, BAND)),), short)
+    assert plan.finish is not None
+    assert {one.rule for one in plan.missed} >= {"top colour the same day"}
+    assert all(one.most is not None and one.hours > one.most for one in plan.missed)
+
+
+def test_an_evening_may_pass_midnight_be_a_single_one_or_fall_out() -> None:
+    sessions = (
+        BenchSession(0, time(22), time(1)),
+        BenchSession(0, time(9), time(10), day=datetime(2027, 3, 3).date()),
+        BenchSession(0, time(23), time(23, 30)),
+    )
+    off = ((datetime(2027, 3, 8).date(), datetime(2027, 3, 9).date()),)
+    found = list(itertools.islice(windows(sessions, datetime(2027, 3, 1, 23), off), 3))
+    assert [(w.start, w.minutes) for w in found] == [
+        (datetime(2027, 3, 1, 23), 120), (datetime(2027, 3, 3, 9), 60), (datetime(2027, 3, 15, 22), 180)
+    ]  # fmt: skip
+    # Begun after midnight, the evening of the day before is still on.
+    assert next(windows(sessions, datetime(2027, 3, 2, 0, 30))).minutes == 30
+
+
+def test_a_cold_room_takes_longer() -> None:
+    build = (AssemblyPlan("hull", (CHIPPED, BAND)),)
+    daily = tuple(BenchSession(day, time(18), time(23)) for day in range(7))
+    warm, cold = (planned(build, daily, room=Room(c, h))[1].finish for c, h in ((20.0, 0.5), (12.0, 0.7)))
+    assert warm is not None and cold is not None and cold - warm > timedelta(days=2)
+
+
+def test_what_is_done_goes_on_curing_and_what_is_missed_does_not_stop_the_plan() -> None:
+    order, _ = planned((AssemblyPlan("hull", (BAND,)),), SATURDAYS)
+    coat = next(s for s in order if s.id == "hull/band/stripe/2")
+    left = order[order.index(coat) + 1 :]
+    done = {s: MONDAY - timedelta(days=9) for s in order[: order.index(coat)]}
+    sprayed = datetime(2027, 3, 6, 12)
+    plan = schedule(left, limits(order), windows(SATURDAYS, sprayed), sprayed, done | {coat: sprayed})
+    assert (left[0].kind, plan.slots[0].start) == ("unmask", sprayed + timedelta(minutes=12))
+    late = schedule(left, limits(order), windows(SATURDAYS, MONDAY), MONDAY, done | {coat: MONDAY})
+    assert "tape off while soft" in {one.rule for one in late.missed} and late.finish is not None

@@ -1,0 +1,134 @@
+"""Drying times against the trade's own figures, stacks of steps, names of finishes."""
+
+import pytest
+
+from chalkreel.core.bench.lessons import Lesson, reminders
+from chalkreel.core.convert.operations import Operation
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.airbrush import setting
+from chalkreel.core.finish.drying import USUAL_ROOM, Room, slowness, waits
+from chalkreel.core.finish.finishes import FINISHES, OWN_MIXTURE, Finish, finish_name
+from chalkreel.core.finish.limits import limits
+from chalkreel.core.finish.order import in_wished_order, valid_order, violations
+from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.wear_marks import made_with
+
+GREY = ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", ("wash",), True, 60.0)
+SCHOOLS = Schools()
+
+
+@pytest.mark.parametrize(
+    ("material", "times"), [("lacquer", 1.7), ("water acrylic", 1.9), ("epoxy", 2.2), ("enamel", 2.6)]
+)
+def test_ten_degrees_colder_slows_each_carrier_by_its_own_factor(material: str, times: float) -> None:
+    assert slowness(material, Room(10.0, 0.5)) == pytest.approx(times, rel=0.05)
+    assert slowness(material, USUAL_ROOM) == 1.0
+
+
+def test_damp_slows_water_and_quickens_what_cures_with_it() -> None:
+    assert slowness("water acrylic", Room(20, 0.65)) == pytest.approx(1.43, abs=0.01)
+    assert slowness("water acrylic", Room(20, 0.75)) == pytest.approx(2.0, abs=0.01)
+    assert slowness("lacquer", Room(20, 0.75)) == 1.0 and slowness("CA", Room(20, 0.75)) < 0.7
+    # Two wet coats in one go take about four times as long as one of the usual thickness, but no more than three told.
+    assert slowness("enamel", USUAL_ROOM, film_um=60) == 3.0 and slowness("enamel", USUAL_ROOM, film_um=10) == 1.0
+    assert waits("water acrylic", "touch", Room(20, 0.75)) == pytest.approx((0.66, 2.0))
+
+
+@pytest.mark.parametrize(("room", "words"), [(Room(45, 0.4), "45 °C"), (Room(6, 0.4), "6 °C"), (Room(20, 0.9), "90 %")])
+def test_a_room_in_which_nothing_dries_as_it_should_is_refused(room: Room, words: str) -> None:
+    with pytest.raises(RefusedError, match=words):
+        slowness("lacquer", room)
+
+
+def kinds(plan: AssemblyPlan, schools: Schools = SCHOOLS) -> list[str]:
+    return [step.kind for step in steps_for((plan,), schools)]
+
+
+def test_steps_come_from_facts_lamps_and_schools() -> None:
+    plain = kinds(AssemblyPlan("hull", (GREY,)))
+    assert plain[:6] == ["clean", "fill", "sand", "prime", "inspect", "base"] and plain.count("base") == 2
+    assert not {"wire", "close", "scribe", "seal foam", "mask faces", "white", "detail"} & set(plain)
+    known = kinds(AssemblyPlan("hull", (GREY,), (), True, ("shallow lines", "foam", "glue faces", "two halves")))
+    for earlier, later in (("drill", "black inside"), ("black inside", "silver inside"), ("test lights", "close"),
+                           ("close", "test again"), ("test again", "fill"), ("scribe", "prime"), ("seal foam", "prime"),
+                           ("mask faces", "prime"), ("wipe", "matte"), ("test on stand", "compare")):  # fmt: skip
+        assert known.index(earlier) < known.index(later), (earlier, later)
+    chipped = ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", ("chipping",))
+    plan = AssemblyPlan("hull", (chipped,))
+    assert {"under-colour", "seal coat", "chipping medium", "chip"} <= set(kinds(plan))
+    assert {"salt", "rub"} <= set(kinds(plan, Schools(chipping="salt"))) and "chip" not in kinds(plan, Schools("salt"))
+    assert "sponge" in kinds(plan, Schools("sponge")) and "under-colour" not in kinds(plan, Schools("sponge"))
+    assert kinds(AssemblyPlan("stand", ())) == ["clean"]
+
+
+def test_stripes_of_one_thing_are_masked_one_after_another_the_lightest_first() -> None:
+    stripes = tuple(
+        ZonePlan(name, "hull", name, "water acrylic", "matte", "stripe", lightness=light, coats=1)
+        for name, light in (("dark", 20.0), ("unknown", None), ("light", 80.0))
+    )
+    order = steps_for((AssemblyPlan("hull", (GREY, *stripes)),), SCHOOLS)
+    assert [s.zone for s in order if s.kind == "stripe"] == ["light", "unknown", "dark"]
+    light = [s.kind for s in order if s.zone == "light"]
+    assert light == ["mask", "edge seal", "stripe", "unmask"]
+
+
+def test_a_late_part_is_made_early_and_fitted_late() -> None:
+    mast = Operation("mast", "add", "wanted", "rod", 90.0, 4.0, "after matte coat")
+    steps = steps_for((AssemblyPlan("hull", (GREY,), (mast,)),), SCHOOLS)
+    made, fitted = (s for s in steps if "mast" in s.title)
+    assert (made.kind, made.minutes, fitted.kind, fitted.minutes) == ("make", 220, "add fragile parts", 20)
+    found = limits(steps)
+    assert violations((fitted, *(s for s in steps if s is not fitted)), found)
+
+
+def test_a_wish_stands_as_wished_and_is_mended_on_demand() -> None:
+    steps = steps_for((AssemblyPlan("hull", (GREY,)),), SCHOOLS)
+    found = limits(steps)
+    wish = tuple(s.id for s in reversed(steps))
+    assert tuple(s.id for s in in_wished_order(steps, wish)) == wish
+    assert len(violations(in_wished_order(steps, wish), found)) > 20
+    mended = valid_order(steps, found, wish)
+    assert violations(mended, found) == () and set(mended) == set(steps)
+    without = tuple(name for name in wish if not name.endswith("gloss"))
+    assert {s.id for s in in_wished_order(steps, without)} == set(wish)
+
+
+@pytest.mark.parametrize(
+    ("lab", "vivid"),
+    [((70, 10, 70), True), ((45, 60, 40), True), ((60, 5, 20), False), ((40, 10, -50), False), ((70, -60, 30), False)],
+)
+def test_only_yellow_orange_and_red_want_white_beneath(lab: tuple[float, float, float], vivid: bool) -> None:
+    assert hides_badly(lab) is vivid
+
+
+def test_finishes_have_one_name_each_and_own_ones_go_first() -> None:
+    assert all(finish_name(f.role, f.sheen, f.wear) == f.name for f in FINISHES)
+    assert finish_name("base", "matte", ("powders", "wash", "streaks", "chipping")) == "three-tone rust"
+    assert finish_name("stripe", "gloss", ("wash",)) == OWN_MIXTURE
+    assert finish_name("base", "satin", (), (Finish("regatta white", "base", "satin"),)) == "regatta white"
+
+
+def test_where_to_begin_with_the_airbrush_follows_purpose_and_paint() -> None:
+    found = {s.kind: setting(s) for s in steps_for((AssemblyPlan("hull", (GREY,)),), SCHOOLS)}
+    assert found["prime"] is not None and found["prime"].needle_mm == "0.4"
+    assert found["base"] is not None and found["base"].thinner == "thinner 1 : paint 2"
+    assert found["wipe"] is None
+
+
+def test_lessons_come_back_at_the_next_step_of_their_kind() -> None:
+    ahead = steps_for((AssemblyPlan("hull", (GREY,)),), SCHOOLS)
+    found = reminders((Lesson("wait a day", "gloss"), Lesson("no use now", "salt")), ahead)
+    assert [(r.words, r.step_title) for r in found] == [("wait a day", "Gloss coat: hull")]
+
+
+@pytest.mark.parametrize(
+    ("name", "mm", "words"),
+    [
+        ("chip 3", 0.25, "pencil"), ("Chips by the hatch", 0.8, "sponge"), ("hit 1", 3.9, "liquid mask"),
+        ("rust", 6.0, "chipping medium"), ("chip", 0.1, "leave it"), ("streak 2", 12.0, "drawn down"),
+        ("soot", 5.0, "airbrush"), ("number 9", 20.0, ""), ("", 1.0, ""),
+    ],
+)  # fmt: skip
+def test_a_mark_is_made_with_what_its_size_on_the_model_asks_for(name: str, mm: float, words: str) -> None:
+    found = made_with(name, mm)
+    assert words in found and bool(found) == bool(words)
