@@ -9,7 +9,7 @@ from pathlib import Path
 from pypdf import PdfReader
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QToolButton
+from PySide6.QtWidgets import QLineEdit, QPushButton, QToolButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.plan import planned_spans
@@ -119,6 +119,64 @@ def test_a_step_ticked_on_tonights_sheet_goes_on_curing(
         window.exports.write_evening(path)
     text = PdfReader(path).pages[0].extract_text()
     assert "Fill seams: Sledge" in text and "Half an hour less" in text and "data sheets" in text
+
+
+def test_what_went_wrong_is_done_again_with_what_lies_over_it(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.finish
+    show_stage(demo_window, "Finish")
+    found = sequence_of(demo_window)
+    spans = planned_spans(found)
+    until = spans["Hull//gloss"][1]
+    done = tuple(s.id for s in found.steps if s.id not in spans or spans[s.id][1] <= until)
+    session.edit("done", session.build.info, done=done)
+    settle(qtbot, session)
+    session.select("Hull/Hazard band/stripe")
+    settle(qtbot, session)
+    qtbot.mouseClick(stage.again, Qt.MouseButton.LeftButton)
+    gone = set(done) - set(session.build.info.done)
+    assert {"Hull/Hazard band/stripe", "Hull/Hazard band/stripe/2", "Hull/Hazard band/unmask", "Hull//gloss"} <= gone
+    # Neither the tape beneath it, nor the zone beside it, nor another assembly.
+    assert all(name.startswith(("Hull//", "Hull/Hazard band/", "Hull/hull number/")) for name in gone)
+    assert "Hull/Hazard band/mask" not in gone
+    session.undo()
+    assert session.build.info.done == done
+    settle(qtbot, session)
+    stage.turn_to("Tonight")
+    rest = next(s for s in sequence_of(demo_window).steps if s.kind == "make" and s.id not in done)
+    session.select(rest.id)
+    settle(qtbot, session)
+    form = stage.forms["Tonight"]
+    assert isinstance(form, Form)
+    line = field(form, QLineEdit, "Half done: min left")
+    assert isinstance(line, QLineEdit)
+    retype(qtbot, line, "15")
+    settle(qtbot, session)
+    assert next(s for s in sequence_of(demo_window).steps if s.id == rest.id).minutes == 15 < rest.minutes
+
+
+def test_what_brings_the_end_forward_is_asked_for_and_taken(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = in_front(qtbot, opened(tmp_path / "sledge.chalkreel"))
+    sledge(qtbot, window)
+    session, panel = window.session, window.finish.helps
+    window.finish.turn_to("Evenings")
+    settle(qtbot, session)
+    likely = sequence_of(window).likely
+    assert likely is not None
+    qtbot.mouseClick(panel.ask, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "four times in five" in panel.words.text(), timeout=30_000)
+    takes = [b for b in panel.findChildren(QPushButton) if b.text() == "Take it"]
+    assert any("s too, 14:00 to 21:00" in b.accessibleName() for b in takes)
+    evenings = len(session.build.all(Evening))
+    next(b for b in takes if "s too" in b.accessibleName()).click()
+    settle(qtbot, session)
+    assert len(session.build.all(Evening)) == evenings + 1 and panel.words.text() == ""
+    better = sequence_of(window).likely
+    assert better is not None and better.four_in_five < likely.four_in_five
+    session.undo()
+    settle(qtbot, session)
+    assert sequence_of(window).likely == likely
 
 
 def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: Window) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from itertools import takewhile
 
@@ -17,10 +17,12 @@ from chalkreel.core.finish.drying import USUAL_ROOM, Room, check_room
 from chalkreel.core.finish.limits import Limit, limits
 from chalkreel.core.finish.odds import Odds, odds
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
+from chalkreel.core.finish.pace import Took, minutes_at, paces
 from chalkreel.core.finish.problem import problem_of
+from chalkreel.core.finish.risks import Risk, risks
 from chalkreel.core.finish.schedule import Schedule, schedule
-from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
-from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely, uncured
 from chalkreel.document.entities import Lamp, LogEntry
@@ -52,6 +54,8 @@ class Sequence:
     freed: Schedule | None = None
     likely: Odds | None = None
     uncured: tuple[Untimely, ...] = ()
+    risks: tuple[Risk, ...] = ()
+    asked: SequenceInputs | None = None
     now: datetime = datetime.min
     room: Room = USUAL_ROOM
 
@@ -76,17 +80,21 @@ class SequenceInputs:
     deadline: str
     room: Room
     lessons: tuple[Lesson, ...]
+    took: tuple[tuple[str, int], ...]
+    minutes_left: tuple[tuple[str, int], ...]
     now: datetime
 
 
 def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | None, now: datetime) -> SequenceInputs:
     """What a build says of its sequence."""
     info = build.info
-    lessons = tuple(Lesson(e.words, e.step_kind) for e in build.all(LogEntry) if e.lesson)
+    log = build.all(LogEntry)
+    lessons = tuple(Lesson(e.words, e.step_kind) for e in log if e.lesson)
+    took = tuple((e.step_kind, e.minutes) for e in log if e.step_kind and e.minutes)
     return SequenceInputs(
         _assemblies(build, conversion, colours), Schools(info.chipping, info.filler), info.order, info.done,
         _done_at(build), info.first_bench_day, build.all(Evening), info.days_off,
-        info.deadline, Room(info.room_c, info.room_humidity / 100), lessons, now,
+        info.deadline, Room(info.room_c, info.room_humidity / 100), lessons, took, info.minutes_left, now,
     )  # fmt: skip
 
 
@@ -106,7 +114,7 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True) -> Seq
     StoppedError
         `progress` said to stop.
     """
-    steps = steps_for(inputs.assemblies, inputs.schools)
+    steps = tuple(_timed(inputs, steps_for(inputs.assemblies, inputs.schools)))
     problem, room = "", inputs.room
     try:
         check_room(room)
@@ -126,11 +134,23 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True) -> Seq
                 freed = _timetable(inputs, valid_order(steps, found), found, False, progress)
         except RefusedError as refusal:
             problem = str(refusal)
+    evenings = _evenings(inputs, timetable)
+    dangers = risks(standing, timetable, evenings, room) if timetable else ()
     return Sequence(
         standing, tuple(s.id for s in valid), violations(standing, found), timetable, problem,
-        reminders(inputs.lessons, left), found, inputs.done_at, _evenings(inputs, timetable), freed, likely,
-        _uncured(inputs, standing, timetable), inputs.now, room,
+        reminders(inputs.lessons, left), found, inputs.done_at, evenings, freed, likely,
+        _uncured(inputs, standing, timetable), dangers, inputs, inputs.now, room,
     )  # fmt: skip
+
+
+def _timed(inputs: SequenceInputs, steps: tuple[Step, ...]) -> Iterator[Step]:
+    """Steps with the minutes this modeller takes, and what is left of those half done; jobs keep their own hours."""
+    kinds = step_kinds()
+    usual, by_kind = paces(Took(kind, kinds[kind].minutes, real) for kind, real in inputs.took if kind in kinds)
+    left = dict(inputs.minutes_left)
+    for step in steps:
+        learnt = step.minutes if step.kind in JOBS else minutes_at(step.minutes, by_kind.get(step.kind, usual))
+        yield replace(step, minutes=min(learnt, left.get(step.id, learnt)))
 
 
 def _timetable(

@@ -43,10 +43,14 @@ def take_shots(app: Application, folder: Path) -> None:
         app.window.colour.switch.show_page(page)
         settle(app.session)
         _grab(app.window, folder / f"5-colour-{page.lower()}.png")
+    app.session.choose_stage("Finish")
+    app.window.finish.turn_to("Tonight")
+    settle(app.session)
+    _grab(app.window, folder / "6-finish-tonight.png")
     app.session.choose_stage("Measure")
     app.session.choose_still("still-10")
     app.session.select("")
-    for page in ("Sizes", "Landmarks", "Drawing", "All round", *SHEETS):
+    for page in ("Sizes", "Drawing", "All round", *SHEETS):
         app.window.measure.switch.show_page(page)
         settle(app.session)
         _grab(app.window, folder / f"2-measure-{page.lower().replace(' ', '-')}.png")

@@ -133,14 +133,20 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     return found + _log(photo)
 
 
-_DONE: Final = ("Hull//clean", "Deck//clean")
+# Hull and deck stand primed; of the rest only what their log says is known.
+_PRIMED: Final = ("clean", "fill", "sand", "prime", "inspect")
+_CLOSED: Final = ("scribe", "drill", "black inside", "silver inside", "wire", "test lights", "close", "test again")
+_DONE: Final = (
+    *(f"Hull//{kind}" for kind in (*_PRIMED, *_CLOSED)), "Hull/port tail fin/add/1", "Hull/skirt/reshape/2",
+    *(f"Deck//{kind}" for kind in _PRIMED), "Deck/extra tanks/remove/1", "Deck/fan shrouds/reshape/2",
+)  # fmt: skip
 
 
 def _log(photo: bytes) -> list[AnyEntity]:
     return [
         LogEntry(id="log-1", at="2026-11-14T15:20", words="Opened the box: clear runner gone, one tail fin missing. "
                  "Dry fit good but for the stern joint.", photo=digest(photo), minutes=70, cost=38.0),
-        LogEntry(id="log-2", at="2026-11-17T20:10", words="Washed hull and deck in warm soapy water.", minutes=40,
+        LogEntry(id="log-2", at="2026-11-17T20:10", words="Washed hull and deck in warm soapy water, each.", minutes=22,
                  step_id="Hull//clean", step_kind="clean"),
         LogEntry(id="log-3", at="2026-11-17T21:30", words="Tape pulled a skin off the last hull: wait a full day "
                  "before masking and press the edge only.", step_kind="stripe", lesson=True),

@@ -41,9 +41,9 @@ SUPPLY_ID = "supply"
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain.
 
-    `order` is the user's wish for the sequence, `done_at` when steps were done, where that is known. `sources` is what
-    it is built from; a `dark` model gets no lamps. `chipping` and `filler` are the schools followed. Nobody is at the
-    bench on `days_off`, from one day to another.
+    `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
+    still take. `sources` is what it is built from; a `dark` model gets no lamps. `chipping` and `filler` are schools
+    followed; `days_off` run from one day to another.
     """
 
     name: Name
@@ -57,6 +57,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     order: tuple[str, ...] = ()
     done: tuple[str, ...] = ()
     done_at: tuple[tuple[str, str], ...] = ()
+    minutes_left: tuple[tuple[str, Count], ...] = ()
     space_name: str = ""
     space_mm: Length | None = None
     coverage_cm2_per_ml: Positive = 90.0

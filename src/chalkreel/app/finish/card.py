@@ -30,6 +30,7 @@ def write_card(stage: FinishStage, found: Sequence | None) -> None:
     if stage.switch.page in ("Plan", "Tonight"):
         _write_step(stage, found)
         _write_windows(stage, found)
+        _write_risks(stage, found)
     if found.problem:
         card.sentence(found.problem, "bad")
 
@@ -115,6 +116,22 @@ def _write_windows(stage: FinishStage, found: Sequence) -> None:
         spare = one.spare.total_seconds() / 3600
         words = f"{hours_words(spare)} spare" if spare >= 0 else f"{hours_words(-spare)} too late"
         card.sentence(f"{one.then.title}: by {one.closes:%a %H:%M}, {words}", "warn" if spare < 1 else "plain")
+
+
+def _write_risks(stage: FinishStage, found: Sequence) -> None:
+    """On tonight's sheet those of the evening, else the first few of the plan."""
+    sheet = stage.session.answers.tonight if stage.session.answers else None
+    tonight = sheet.window if sheet is not None and stage.switch.page == "Tonight" else None
+    told = [r for r in found.risks if tonight is None or r.evening in (None, tonight)]
+    if not told:
+        return
+    card = stage.card.answers
+    card.heading("Look out")
+    for risk in told[:MOST_TOLD]:
+        when = f"{_day(risk.evening.start)}: " if risk.evening is not None and tonight is None else ""
+        card.sentence(f"{when}{risk.words} {risk.remedy}", "warn")
+    if len(told) > MOST_TOLD:
+        card.sentence(f"… and {len(told) - MOST_TOLD} more", "quiet")
 
 
 def _range(hours: tuple[float, float]) -> str:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from chalkreel.app.finish import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.stacks import CHIPPING, FILLERS, ROLES, WEARS
+from chalkreel.core.finish.steps import Step
 from chalkreel.core.materials import SHEENS
 from chalkreel.document.entities import BUILD_ID
 from chalkreel.document.paint_entities import Zone
@@ -39,6 +43,27 @@ def evening_form(session: Session) -> Form:
         "Humidity, %", lambda: f"{session.build.info.room_humidity:g}",
         lambda text: put("humidity", room_humidity=model.number_between(text, 0, 100, "Humidity in %")),
     )  # fmt: skip
+    return form
+
+
+def step_form(session: Session, chosen: Callable[[], Step | None]) -> Form:
+    """How much of the chosen step is left, where it was broken off."""
+
+    def put(text: str) -> None:
+        step = chosen()
+        if step is None:
+            raise RefusedError("Choose a step first.")
+        kept = tuple(pair for pair in session.build.info.minutes_left if pair[0] != step.id)
+        if text.strip():
+            kept = (*kept, (step.id, int(model.number_between(text, 1, 6000, "Minutes left"))))
+        session.edit(f"minutes left of “{step.title}”", session.build.entities[BUILD_ID], minutes_left=kept)
+
+    def get() -> str:
+        step = chosen()
+        return str(dict(session.build.info.minutes_left).get(step.id, "")) if step is not None else ""
+
+    form = Form(session)
+    form.text("Half done: min left", get, put).setPlaceholderText("of the chosen step")
     return form
 
 

@@ -13,7 +13,8 @@ from chalkreel.answers.stages import StageName
 from chalkreel.app.commands import Scope
 from chalkreel.app.finish import model
 from chalkreel.app.finish.card import write_card
-from chalkreel.app.finish.forms import ZoneForm, evening_form
+from chalkreel.app.finish.forms import ZoneForm, evening_form, step_form
+from chalkreel.app.finish.helps_panel import HelpsPanel
 from chalkreel.app.finish.plan_model import EMPTY, PlanPicture, order_with, plan_picture
 from chalkreel.app.finish.plan_view import PlanView
 from chalkreel.app.finish.tables import assembly_table, evening_table, step_table, zone_table
@@ -29,6 +30,7 @@ from chalkreel.document.entities import BUILD_ID
 from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.ordering import moved_step
+from chalkreel.edits.redoing import undone_by_redo
 
 PAGES = ("Plan", "Tonight", "Zones", "Evenings")
 
@@ -44,17 +46,19 @@ class FinishStage(Stage):
         self.plan, self.sheet = PlanView(), TonightPage()
         self.steps = step_table(session, self._move_row)
         self.zones, self.assemblies = zone_table(session), assembly_table(session)
-        self.evenings = evening_table(session)
+        self.evenings, self.helps = evening_table(session), HelpsPanel(session)
         self.steps.hint = "No step yet: turn to Zones and add what is to be painted."
         self.zones.hint = "No zone yet: press Add zone for each area with a finish of its own."
         self.assemblies.hint = "No assembly yet: zones, lamps and jobs name them."
         self.evenings.hint = "No bench evening yet: press Add evening."
         self.pages = QStackedWidget()
-        self.done, self.replan = QPushButton("Done"), QPushButton("Plan anew")
+        self.done, self.again = QPushButton("Done"), QPushButton("Went wrong")
+        self.replan = QPushButton("Plan anew")
         self.add = QPushButton("Add zone")
         super().__init__(session, self._lay_out())
         self.switch.changed.connect(self._turned)
         self.done.clicked.connect(self.toggle_done)
+        self.again.clicked.connect(self.redo_step)
         self.replan.clicked.connect(self.plan_anew)
         self.add.clicked.connect(self._add_row)
         self.plan.step_chosen.connect(session.select)
@@ -62,7 +66,9 @@ class FinishStage(Stage):
         self.plan.step_dragged.connect(self._drag)
         for table in (self.steps, self.zones):
             table.selectionModel().currentRowChanged.connect(lambda *_, table=table: self._row_chosen(table))
-        self.forms: dict[str, Form | ZoneForm] = {"Evenings": evening_form(session), "Zones": ZoneForm(session)}
+        self.forms: dict[str, Form | ZoneForm] = {
+            "Evenings": evening_form(session), "Zones": ZoneForm(session), "Tonight": step_form(session, self._chosen)
+        }  # fmt: skip
         for form in self.forms.values():
             self.card.form.addWidget(form)
         self.first_focus = self.steps
@@ -90,6 +96,7 @@ class FinishStage(Stage):
         self.zones.show_rows(session.build.all(Zone))
         self.assemblies.show_rows(model.assembly_rows(session.build, found))
         self.evenings.show_rows(session.build.all(Evening))
+        self.helps.show_plan(found if not session.stale else None)
         for form in self.forms.values():
             form.refresh()
         own = bool(session.build.info.order)
@@ -108,7 +115,8 @@ class FinishStage(Stage):
     def _turned(self) -> None:
         page = self.switch.page
         self.pages.setCurrentIndex(PAGES.index(page))
-        self.done.setVisible(page in ("Plan", "Tonight"))
+        for button in (self.done, self.again):
+            button.setVisible(page in ("Plan", "Tonight"))
         self.sheet.large.setVisible(page == "Tonight")
         self.add.setVisible(page in ("Zones", "Evenings"))
         self.add.setText("Add zone" if page == "Zones" else "Add evening")
@@ -177,12 +185,28 @@ class FinishStage(Stage):
         changed, at = model.done_toggled(self.session.build.info, step.id)
         self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed, done_at=at)
 
+    def redo_step(self) -> None:
+        """The chosen step went wrong: it is to be done again, with all that was laid over it."""
+        step, found = self._chosen(), self._fresh()
+        if step is None or found is None:
+            return
+        info = self.session.build.info
+        gone = undone_by_redo(step, found.steps, info.done, found.limits)
+        if not gone:
+            self.session.refused.emit(f"“{step.title}” is not done yet: there is nothing to do again.")
+            return
+        self.session.edit(
+            f"“{step.title}” again", info, done=tuple(name for name in info.done if name not in gone),
+            done_at=tuple(pair for pair in info.done_at if pair[0] not in gone),
+        )  # fmt: skip
+        self.session.prompted.emit(f"To be done again: {len(gone)} step{'s' if len(gone) > 1 else ''}.")
+
     def _add_row(self) -> None:
         (self.zones if self.switch.page == "Zones" else self.evenings).add_row()
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
-        for button in (self.sheet.large, self.replan, self.done, self.add):
+        for button in (self.sheet.large, self.replan, self.again, self.done, self.add):
             button.setObjectName("tool")
             self.switch.row.addWidget(button)
         lanes = QScrollArea()
@@ -191,14 +215,14 @@ class FinishStage(Stage):
         lanes.setWidget(self.plan)
         parts_of = PlainLabel("Parts: what changes how they are prepared")
         pages: tuple[tuple[QWidget, ...], ...] = (
-            (lanes, self.steps), (self.sheet,), (self.zones, parts_of, self.assemblies), (self.evenings,)
+            (lanes, self.steps), (self.sheet,), (self.zones, parts_of, self.assemblies), (self.evenings, self.helps),
         )  # fmt: skip
         for parts in pages:
             page = QWidget()
             rows = QVBoxLayout(page)
             rows.setContentsMargins(0, 0, 0, 0)
             for part in parts:
-                rows.addWidget(part, 0 if part is parts_of else 2 if part is parts[-1] else 3)
+                rows.addWidget(part, 0 if part in (parts_of, self.helps) else 2 if part is parts[-1] else 3)
             self.pages.addWidget(page)
         column.addWidget(self.switch)
         column.addWidget(self.pages, 1)

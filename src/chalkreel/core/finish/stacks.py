@@ -26,6 +26,8 @@ FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
+# Steps that come from jobs, whose hours the user gives.
+JOBS: Final = frozenset({"rework", "make", "detail", "add small parts", "add fragile parts"})
 # Jobs that are made apart, and only fitted late in the sequence, in so many minutes.
 _FITTED: Final = frozenset({"add small parts", "add fragile parts"})
 FITTING: Final = 20
