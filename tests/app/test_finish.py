@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime
+from dataclasses import replace
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from pypdf import PdfReader
@@ -15,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from chalkreel.answers.plan import planned_spans
 from chalkreel.answers.sequence import Sequence
 from chalkreel.app.finish.forms import ZoneForm
+from chalkreel.app.finish.model import better_words
 from chalkreel.app.finish.tonight_page import WorkFrame
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
@@ -91,6 +93,32 @@ def test_a_build_of_ones_own_is_planned_disturbed_and_mended(
     session.undo()
     settle(qtbot, session)
     assert planned_spans(sequence_of(window)) == before and not stage.replan.isVisibleTo(window)
+
+
+def test_after_a_tick_only_what_must_move_moves_and_a_better_plan_is_offered(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.finish
+    show_stage(demo_window, "Finish")
+    settle(qtbot, session)
+    before = planned_spans(sequence_of(demo_window))
+    late = max(before, key=lambda name: before[name])
+    session.select(min(before, key=lambda name: before[name]))
+    qtbot.mouseClick(stage.done, Qt.MouseButton.LeftButton)
+    settle(qtbot, session)
+    after = planned_spans(sequence_of(demo_window))
+    moved = [name for name, span in after.items() if span[0].date() != before[name][0].date()]
+    assert len(moved) <= len(after) / 4
+    # Without the evenings of a month another plan may be better; it is told, and taken by its button.
+    sequence = sequence_of(demo_window)
+    assert sequence.better is not None and sequence.timetable is not None
+    worse = replace(sequence.timetable, slots=tuple(
+        replace(s, start=s.start + timedelta(days=9), end=s.end + timedelta(days=9)) if s.step_id == late else s
+        for s in sequence.timetable.slots
+    ))  # fmt: skip
+    offer = better_words(replace(sequence, timetable=worse))
+    assert "days earlier" in offer and "steps move" in offer
+    stage.plan_anew()
+    settle(qtbot, session)
+    assert sequence_of(demo_window).better is None
 
 
 def test_a_step_ticked_on_tonights_sheet_goes_on_curing(

@@ -237,6 +237,24 @@ def test_rows_stand_by_date_and_say_what_is_done(demo_answers: Answers) -> None:
     assert starts == sorted(starts)
 
 
+def test_a_zone_is_told_as_it_is_at_an_hour(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None
+    done = demo_answers.build.info.done
+    end = planned_spans(found)["Hull/Hazard band/stripe/2"][1]
+
+    def band(at: datetime) -> str:
+        words = finish.surfaces_words(found, done, "Hull", at)
+        return next(line for line in words.splitlines() if line.startswith("Hazard band"))
+
+    # Water acrylic: touch-dry after an hour at most, tape and varnish after a day.
+    assert band(end - timedelta(minutes=5)).startswith("Hazard band: stripe 1")
+    assert f"stripe 2: wet until {end + timedelta(hours=1):%H:%M}" in band(end)
+    assert f"tape from {end + timedelta(hours=24):%a}" in band(end + timedelta(hours=2))
+    assert band(end + timedelta(hours=25)) == "Hazard band: stripe 2: dry"
+    assert "prime: laid, not said when" in band(found.evenings[0].start)
+
+
 def test_tonight_is_one_evening_by_the_clock(demo_answers: Answers) -> None:
     sheet, found = demo_answers.tonight, demo_answers.sequence
     assert sheet is not None and found is not None and found.timetable is not None

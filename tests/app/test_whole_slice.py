@@ -235,7 +235,7 @@ def test_the_log_is_written_and_lessons_come_back(qtbot: QtBot, demo_window: Win
     qtbot.keyClick(stage.words, Qt.Key.Key_Return)
     settle(qtbot, session)
     assert "Two thin gloss coats" in card_text(demo_window)
-    assert session.answers is not None and session.answers.spent.minutes == 165
+    assert session.answers is not None and session.answers.spent.minutes == 147
     with qtbot.waitSignal(session.build_changed, timeout=10_000):
         stage.put_photo(own_picture)
     entry = stage.log.chosen()

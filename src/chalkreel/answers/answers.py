@@ -21,12 +21,13 @@ from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.lighting import Lighting, lighting
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
-from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence, sequence_inputs
+from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence, sequence_inputs
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.tonight import Tonight, tonight
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.entities import Lamp, Landmark, LogEntry, PowerSupply, SkinFace, Still
 from chalkreel.document.gallery import Gallery
@@ -105,6 +106,7 @@ class Answerer:
         self._faces = Memo[Hashable, Faces](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
+        self._plan: Schedule | None = None
 
     def answer(
         self, build: Build, progress: Progress = lambda _: True, now: datetime | None = None
@@ -141,12 +143,28 @@ class Answerer:
         # By the hour, so that an undone edit finds its plan again.
         hour = clock.replace(minute=0, second=0, microsecond=0)
         inputs = sequence_inputs(build, converted, answers.colours, hour)
-        found = self._sequences.get(inputs, lambda: sequence(inputs, progress))
-        answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
-        yield answers
+        for found in self._sequence(inputs, progress):
+            answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
+            yield answers
         prepare_lines(build, found_sizes, answers.faces)
         # Last of all: it may have to decode every still.
         yield replace(answers, alike=alike_stills(build, self._gallery, progress))
+
+    def forget_plan(self) -> None:
+        """The next plan keeps nothing of this one."""
+        self._sequences, self._plan = Memo[SequenceInputs, Sequence](DEPTH), None
+
+    def _sequence(self, inputs: SequenceInputs, progress: Progress) -> Iterator[Sequence]:
+        """The plan for some inputs, first as near as can be to the last one, then with a better one beside it."""
+        found = self._sequences.find(inputs)
+        if found is None:
+            found = sequence(inputs, progress, self._plan)
+            if inputs.order or self._plan is not None:
+                yield found
+                found = searched(found, progress)
+            self._sequences.put(inputs, found)
+        self._plan = found.timetable
+        yield found
 
     def _reel(self, build: Build, progress: Progress) -> ReelAnswer:
         try:

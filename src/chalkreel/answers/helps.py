@@ -45,7 +45,9 @@ def helps(found: Sequence, progress: Progress) -> tuple[Help, ...]:
     """
     if found.asked is None or found.likely is None:
         return ()
-    usual, told = found.likely.four_in_five, []
+    # Each is planned without an order to keep, and so is what it is compared with.
+    plain = sequence(found.asked).likely or found.likely
+    usual, told = plain.four_in_five, []
     changes = tuple(_changes(found.asked))
     for number, (inputs, evening, wear) in enumerate(changes):
         if not progress(number / len(changes)):

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from chalkreel.answers.sequence import Sequence
+from chalkreel.core.finish.drying import State
 from chalkreel.core.finish.steps import Step
 
 # Windows that close later than this after they open leave more room than one evening can lose.
 WATCHED_HOURS = 96.0
+_STATES: tuple[State, ...] = ("touch", "tape", "over")
+_NOT_ON_TOP = ("black inside", "silver inside", "edge seal")
 
 
 @dataclass(frozen=True)
@@ -84,3 +87,41 @@ def closings(sequence: Sequence) -> tuple[Closing, ...]:
         if one.then.id not in found or one.closes < found[one.then.id].closes:
             found[one.then.id] = one
     return tuple(sorted(found.values(), key=lambda c: c.spare))
+
+
+@dataclass(frozen=True)
+class SurfaceAt:
+    """What lies on top of a zone at a time, and from when it may be touched, taped and laid over; None where unknown.
+
+    `top` is None on bare material; the times are None where nobody said when it was laid.
+    """
+
+    assembly: str
+    zone: str
+    top: Step | None
+    touch: datetime | None = None
+    tape: datetime | None = None
+    over: datetime | None = None
+
+
+def surfaces(sequence: Sequence, done: tuple[str, ...], at: datetime) -> tuple[SurfaceAt, ...]:
+    """Every zone as it is at a time, by what is done and what is planned until then."""
+    ends = ends_of(sequence)
+    layers = tuple(
+        s for s in sequence.steps
+        if s.leaves_wet and s.kind not in _NOT_ON_TOP and (ends[s.id] <= at if s.id in ends else s.id in done)
+    )  # fmt: skip
+    zones = dict.fromkeys((s.assembly, s.zone) for s in sequence.steps if s.zone)
+    return tuple(_surface(sequence, assembly, zone, layers, ends) for assembly, zone in zones)
+
+
+def _surface(
+    sequence: Sequence, assembly: str, zone: str, layers: tuple[Step, ...], ends: dict[str, datetime]
+) -> SurfaceAt:
+    top = next((s for s in reversed(layers) if s.assembly == assembly and s.zone in ("", zone)), None)
+    if top is None or top.id not in ends:
+        return SurfaceAt(assembly, zone, top)
+    touch, tape, over = (
+        ends[top.id] + timedelta(hours=min(top.dries(state, sequence.room)[1], 8760.0)) for state in _STATES
+    )
+    return SurfaceAt(assembly, zone, top, touch, tape, over)

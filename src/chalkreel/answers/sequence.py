@@ -38,8 +38,8 @@ class Sequence:
     """Steps in the order that stands, broken rules, the schedule of what is left, and lessons for it.
 
     `limits` are the waits that the rules ask for; `ends` says when steps that are done ended, where that is known;
-    `evenings` are the stretches at the bench from `now` until all is done; `freed` is the plan without the user's
-    own order, where there is one. `likely` is how sure its end is, `uncured` what is not dry for the deadline.
+    `evenings` are the stretches at the bench from `now` until all is done; `better` is what a search found that keeps
+    no order. `likely` is how sure the end is, `uncured` what is not dry for the deadline.
     """
 
     steps: tuple[Step, ...]
@@ -51,7 +51,7 @@ class Sequence:
     limits: tuple[Limit, ...] = ()
     ends: tuple[tuple[str, datetime], ...] = ()
     evenings: tuple[Window, ...] = ()
-    freed: Schedule | None = None
+    better: Schedule | None = None
     likely: Odds | None = None
     uncured: tuple[Untimely, ...] = ()
     risks: tuple[Risk, ...] = ()
@@ -106,8 +106,10 @@ def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
     return tuple((i, at.replace(tzinfo=None)) for i, at in found.items() if i in build.info.done)
 
 
-def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True) -> Sequence:
+def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: Schedule | None = None) -> Sequence:
     """Steps for all assemblies; the user's order where there is one, else a valid order.
+
+    The plan keeps the user's order, else order and days of the plan before (`kept`), so that only what must move does.
 
     Raises
     ------
@@ -123,23 +125,52 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True) -> Seq
         problem, room = str(refusal), USUAL_ROOM
     found = limits(steps, room)
     valid = valid_order(steps, found, inputs.order)
-    standing = in_wished_order(valid, inputs.order) if inputs.order else valid
-    left = tuple(step for step in standing if step.id not in inputs.done)
-    timetable = freed = likely = None
+    before = tuple(dict.fromkeys(slot.step_id for slot in kept.slots)) if kept is not None else ()
+    if not {step.id for step in steps} - set(inputs.done) <= set(before):
+        # There is something new to be done: nothing is gained by keeping days that did not know of it.
+        kept, before = None, ()
+    standing = in_wished_order(valid, inputs.order) if inputs.order else valid_order(steps, found, before)
+    timetable = None
     if not problem:
         try:
-            timetable = _timetable(inputs, standing, found, bool(inputs.order), progress)
-            likely = _likely(inputs, standing, found, timetable)
-            if inputs.order:
-                freed = _timetable(inputs, valid_order(steps, found), found, False, progress)
+            wished = bool(inputs.order) or kept is not None
+            timetable = _timetable(inputs, standing, found, wished, progress, None if inputs.order else kept)
         except RefusedError as refusal:
             problem = str(refusal)
+    left = tuple(step for step in standing if step.id not in inputs.done)
+    plain = Sequence(
+        standing, tuple(s.id for s in valid), violations(standing, found), None, problem,
+        reminders(inputs.lessons, left), found, inputs.done_at, now=inputs.now, room=room, asked=inputs,
+    )  # fmt: skip
+    return _planned(plain, timetable) if timetable is not None else plain
+
+
+def searched(found: Sequence, progress: Progress = lambda _: True) -> Sequence:
+    """A plan beside that which a search without any order to keep finds; taken at once where it keeps more windows.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
+    inputs, table = found.asked, found.timetable
+    if inputs is None or table is None:
+        return found
+    free = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+    if len(free.missed) < len(table.missed) and not inputs.order:
+        return _planned(found, free)
+    return replace(found, better=free)
+
+
+def _planned(found: Sequence, timetable: Schedule) -> Sequence:
+    """A sequence with a plan, and what follows from that."""
+    inputs = found.asked
+    assert inputs is not None
     evenings = _evenings(inputs, timetable)
-    dangers = risks(standing, timetable, evenings, room) if timetable else ()
-    return Sequence(
-        standing, tuple(s.id for s in valid), violations(standing, found), timetable, problem,
-        reminders(inputs.lessons, left), found, inputs.done_at, evenings, freed, likely,
-        _uncured(inputs, standing, timetable), dangers, inputs, inputs.now, room,
+    return replace(
+        found, timetable=timetable, better=None, evenings=evenings,
+        likely=_likely(inputs, found.steps, found.limits, timetable), uncured=_uncured(inputs, found.steps, timetable),
+        risks=risks(found.steps, timetable, evenings, found.room),
     )  # fmt: skip
 
 
@@ -154,13 +185,14 @@ def _timed(inputs: SequenceInputs, steps: tuple[Step, ...]) -> Iterator[Step]:
 
 
 def _timetable(
-    inputs: SequenceInputs, order: tuple[Step, ...], found: tuple[Limit, ...], wished: bool, progress: Progress
-) -> Schedule:
+    inputs: SequenceInputs, order: tuple[Step, ...], found: tuple[Limit, ...], wished: bool, progress: Progress,
+    kept: Schedule | None = None,
+) -> Schedule:  # fmt: skip
     left = tuple(step for step in order if step.id not in inputs.done)
     ends = dict(inputs.done_at)
     done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
     return schedule(
-        left, found, _windows(inputs), _begin(inputs), done, inputs.room, wished, progress
+        left, found, _windows(inputs), _begin(inputs), done, inputs.room, wished, kept, progress
     )  # fmt: skip
 
 
@@ -181,9 +213,9 @@ def _packed(inputs: SequenceInputs) -> datetime | None:
     return datetime.combine(_day(inputs.deadline), time()) if inputs.deadline else None
 
 
-def _uncured(inputs: SequenceInputs, order: tuple[Step, ...], timetable: Schedule | None) -> tuple[Untimely, ...]:
+def _uncured(inputs: SequenceInputs, order: tuple[Step, ...], timetable: Schedule) -> tuple[Untimely, ...]:
     packed = _packed(inputs)
-    if packed is None or timetable is None:
+    if packed is None:
         return ()
     spans = {slot.step_id: (slot.start, slot.end) for slot in timetable.slots}
     return uncured(order, spans, packed)
@@ -194,8 +226,8 @@ def _windows(inputs: SequenceInputs) -> Iterator[Window]:
     return windows(tuple(map(_session, inputs.evenings)), _begin(inputs), off)
 
 
-def _evenings(inputs: SequenceInputs, timetable: Schedule | None) -> tuple[Window, ...]:
-    if timetable is None or timetable.finish is None:
+def _evenings(inputs: SequenceInputs, timetable: Schedule) -> tuple[Window, ...]:
+    if timetable.finish is None:
         return ()
     finish = timetable.finish
     return tuple(takewhile(lambda window: window.start < finish, _windows(inputs)))

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from chalkreel.answers.plan import Closing
+from chalkreel.answers.plan import Closing, SurfaceAt
 from chalkreel.answers.tonight import Work
 from chalkreel.core.finish.airbrush import setting
 from chalkreel.core.finish.calendar import Window
+
+# What cannot be taped within a month is not taped at all.
+FAR = timedelta(days=30)
 
 
 def evening_words(window: Window) -> str:
@@ -35,4 +38,24 @@ def timer_words(timer: Closing) -> str:
 
 def until_words(until: datetime, evening: Window) -> str:
     """The hour, with its day where that is another."""
-    return f"{until:%H:%M}" if until.date() == evening.start.date() else f"{until:%a} {until.day} {until:%b, %H:%M}"
+    return _hour(until, evening.start)
+
+
+def surface_words(surface: SurfaceAt, at: datetime) -> str:
+    """'base 2: wet until 21:35, tape from Wed 2 Dec, 20:35' or 'primer: dry'."""
+    top = surface.top
+    if top is None:
+        return "bare"
+    name = f"{top.kind} {top.coat}" if top.coats > 1 else top.kind
+    if surface.touch is None or surface.tape is None or surface.over is None:
+        return f"{name}: laid, not said when"
+    if at < surface.touch:
+        return f"{name}: wet until {_hour(surface.touch, at)}"
+    if at < surface.over:
+        tape = f", tape from {_hour(surface.tape, at)}" if at < surface.tape < at + FAR else ""
+        return f"{name}: touch-dry{tape}, next layer from {_hour(surface.over, at)}"
+    return f"{name}: dry"
+
+
+def _hour(at: datetime, now: datetime) -> str:
+    return f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a} {at.day} {at:%b, %H:%M}"

@@ -275,7 +275,8 @@ def missed_words(one: Untimely, titles: Mapping[str, str]) -> str:
         allowed = f"at least {hours_words(one.least)} are needed"
     else:
         allowed = f"at most {hours_words(one.most or 0.0)} are allowed"
-    return f"{then} comes {hours_words(one.hours)} after {first}; {allowed}. {one.reason}"
+    rescue = f" If it cannot be helped: {one.rescue[0].lower()}{one.rescue[1:]}" if one.rescue else ""
+    return f"{then} comes {hours_words(one.hours)} after {first}; {allowed}. {one.reason}{rescue}"
 
 
 def hours_words(hours: float) -> str:

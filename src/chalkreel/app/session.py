@@ -175,6 +175,11 @@ class Session(QObject):
         """Answer the present build from nothing."""
         self.think(afresh=True)
 
+    def forget_plan(self) -> None:
+        """The next plan keeps nothing of the one that stands."""
+        if self._answerer is not None:
+            self._answerer.forget_plan()
+
     def think(self, afresh: bool = False) -> None:
         """Answer the present build in the worker; older work is stopped."""
         if self._thinking is not None:

@@ -27,6 +27,13 @@ def made_build(seed: int) -> tuple[tuple[AssemblyPlan, ...], Schools, tuple[Benc
     return plans, schools, _evenings(random)
 
 
+def small_build(seed: int) -> tuple[tuple[AssemblyPlan, ...], tuple[BenchSession, ...]]:
+    """One or two assemblies of one to three zones."""
+    random = Random(seed)
+    plans = tuple(_assembly(NAMES[n], random.randint(1, 3), random) for n in range(random.randint(1, 2)))
+    return plans, _evenings(random)
+
+
 def _assembly(name: str, zones: int, random: Random) -> AssemblyPlan:
     # One kind of paint an assembly, but for enamel over acrylic: other mixtures attack one another whatever the order.
     medium = random.choice(MEDIA)

@@ -14,7 +14,7 @@ from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.schedule import Schedule, schedule
 from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, steps_for
 from chalkreel.core.finish.steps import Step
-from tests.core.finish.made_builds import MONDAY, made_build
+from tests.core.finish.made_builds import MONDAY, made_build, small_build
 from tests.core.finish.surface_judge import faults
 
 USUAL = Schools()
@@ -40,6 +40,16 @@ def test_a_plan_breaks_nothing_on_the_surface_and_misses_no_window(seed: int) ->
     order, plan = planned(plans, sessions, schools)
     assert faults(order, plan) == []
     assert plan.missed == ()
+
+
+def test_small_plans_mostly_end_on_the_day_before_which_none_can() -> None:
+    met = 0
+    for seed in range(6026, 6036):
+        order, plan = planned(*small_build(seed))
+        assert faults(order, plan) == [] and plan.finish is not None and plan.bound is not None
+        assert plan.finish >= plan.bound
+        met += plan.finish.date() == plan.bound.date()
+    assert met >= 5
 
 
 def test_the_judge_sees_what_is_wrong() -> None:
@@ -86,6 +96,7 @@ def test_a_plan_that_cannot_keep_a_window_says_which_and_goes_on() -> None:
     _, plan = planned((AssemblyPlan("hull", (CHIPPED, BAND)),), short)
     assert plan.finish is not None
     assert {one.rule for one in plan.missed} >= {"top colour the same day"}
+    assert all(one.rescue for one in plan.missed if one.rule != "colour while the primer takes it")
     assert all(one.most is not None and one.hours > one.most for one in plan.missed)
 
 

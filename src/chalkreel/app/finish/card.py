@@ -75,15 +75,11 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
         has, needs = hours_words(max(one.hours, 0.0)), hours_words(one.least or 0.0)
         words = f"By the plan “{titles[one.first]}” has {has} to cure before the deadline, {needs} are needed."
         card.sentence(f"{words} {one.reason}", "bad")
-    freed = found.freed
-    if freed is not None and freed.finish is not None and (freed.finish, freed.cleanings) < (
-        table.finish, table.cleanings
-    ):  # fmt: skip
-        days = (table.finish.date() - freed.finish.date()).days
-        fewer = table.cleanings - freed.cleanings
-        gains = [f"{days} days earlier"] * (days > 0) + [f"{fewer} cleanings fewer"] * (fewer > 0)
-        card.sentence(f"Without your own order: {' and '.join(gains) or 'a little earlier'}.", "good")
-        card.button("Plan anew", stage.plan_anew)
+    offer = model.better_words(found)
+    if offer:
+        card.heading("A better plan is ready")
+        card.sentence(offer, "good")
+        card.button("Take it", stage.plan_anew)
 
 
 def _write_step(stage: FinishStage, found: Sequence) -> None:

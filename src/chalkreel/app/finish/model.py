@@ -8,7 +8,9 @@ from datetime import UTC, date, datetime, time
 import msgspec
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.plan import surfaces
 from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.tonight_words import surface_words
 from chalkreel.app.finish.plan_model import by_date
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
@@ -24,6 +26,8 @@ from chalkreel.document.finish_entities import Assembly, KeptFinish
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build
 
+# A plan that ends no sooner is offered for at least so many cleanings saved.
+WORTH_CLEANINGS = 2
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 MEDIUM_NAMES: tuple[str, ...] = MEDIA
 
@@ -67,6 +71,24 @@ def each_pair_once(sequence: Sequence) -> tuple[Violation, ...]:
     return tuple(found.values())
 
 
+def better_words(sequence: Sequence) -> str:
+    """What a plan that keeps no order would gain, and what it would move; empty where that is not worth it."""
+    table, better = sequence.timetable, sequence.better
+    if table is None or better is None or table.finish is None or better.finish is None:
+        return ""
+    days = (table.finish.date() - better.finish.date()).days
+    fewer = table.cleanings - better.cleanings
+    if days < 0 or len(better.missed) > len(table.missed) or (days == 0 and fewer < WORTH_CLEANINGS):
+        return ""
+    gains = [f"{days} day{'s' if days > 1 else ''} earlier"] * (days > 0)
+    gains += [f"{fewer} cleanings fewer"] * (fewer > 0)
+    before, after = ({s.step_id: s.start.date() for s in reversed(plan.slots)} for plan in (table, better))
+    moved = [name for name, day in before.items() if after.get(name) != day]
+    tonight = table.slots[0].start.date()
+    touched = any(before[name] == tonight or after.get(name) == tonight for name in moved)
+    return f"{', '.join(gains)}; {len(moved)} steps move to another day, {'some' if touched else 'none'} of tonight's."
+
+
 def rules_words(sequence: Sequence) -> tuple[str, str]:
     """What was checked of the order and the waits, and how it came out."""
     missed = len(sequence.timetable.missed) if sequence.timetable else 0
@@ -102,6 +124,12 @@ def _first_slots(sequence: Sequence) -> dict[str, Slot]:
 def when_words(slot: Slot | None) -> str:
     """'Tue 1 Dec 19:30'."""
     return f"{slot.start:%a} {slot.start.day} {slot.start:%b %H:%M}" if slot else ""
+
+
+def surfaces_words(sequence: Sequence, done: tuple[str, ...], assembly: str, at: datetime) -> str:
+    """What each zone of an assembly is like at an hour, one a line under the hour."""
+    told = [f"{one.zone}: {surface_words(one, at)}" for one in surfaces(sequence, done, at) if one.assembly == assembly]
+    return "\n".join((f"{assembly}, {at:%a} {at.day} {at:%b, %H:%M}", *told))
 
 
 @dataclass(frozen=True)

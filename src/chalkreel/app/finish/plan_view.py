@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from functools import partial
 from itertools import pairwise
@@ -77,6 +78,7 @@ class PlanLanes(KeyChoices):
         self.setAccessibleName("Plan of steps by assembly and evening")
         self.setMouseTracking(True)
         self.offset = 0
+        self.surfaces_at: Callable[[str, datetime], str] = lambda _lane, _hour: ""
         self._picture, self._chosen, self._now = EMPTY, "", None
         self._pressed: tuple[Block, QPointF] | None = None
         self._held_at: QPointF | None = None
@@ -284,7 +286,15 @@ class PlanLanes(KeyChoices):
             self.update()
             return
         block = self._hit(event.position())
-        self.setToolTip(tip(block.step.title if block else ""))
+        self.setToolTip(tip(block.step.title if block else self._surface_words(event.position())))
+
+    def _surface_words(self, at: QPointF) -> str:
+        """What the zones of the lane under the pointer are like at the hour under it."""
+        lane = int((at.y() - HEAD) // LANE)
+        hour = self._picture.at(at.x() - GUTTER + self.offset)
+        if at.x() < GUTTER or at.y() < HEAD or lane >= len(self._picture.lanes) or hour is None:
+            return ""
+        return self.surfaces_at(self._picture.lanes[lane], hour)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         pressed, self._pressed = self._pressed, None

@@ -73,6 +73,7 @@ class FinishStage(Stage):
             self.card.form.addWidget(form)
         self.first_focus = self.steps
         self._drawn: tuple[Sequence | None, PlanPicture] = (None, EMPTY)
+        self.plan.lanes.surfaces_at = self._surfaces_at
         self._turned()
 
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
@@ -108,6 +109,10 @@ class FinishStage(Stage):
             self._drawn = (found, plan_picture(found))
         return self._drawn[1]
 
+    def _surfaces_at(self, assembly: str, at: datetime) -> str:
+        found = self.session.answers.sequence if self.session.answers else None
+        return model.surfaces_words(found, self.session.build.info.done, assembly, at) if found is not None else ""
+
     def turn_to(self, page: str) -> None:
         """Show a page."""
         self.switch.show_page(page)
@@ -128,15 +133,20 @@ class FinishStage(Stage):
         return (self.steps, self.zones)
 
     def begin(self, step: NextStep) -> None:
-        if step.doing == "put right":
-            self.plan_anew()
+        found = self.session.answers.sequence if self.session.answers else None
+        if step.doing == "put right" and found is not None:
+            self._repair(found.repaired)
             return
         self.turn_to("Zones" if step.doing == "add zone" else "Evenings")
         self._add_row()
 
     def plan_anew(self) -> None:
-        """Give up the user's own order."""
-        self._repair(())
+        """Give up the user's own order, else that of the plan before."""
+        self.session.forget_plan()
+        if self.session.build.info.order:
+            self._repair(())
+        else:
+            self.session.think()
 
     def move(self, by: int) -> None:
         """Move the chosen step among the rows."""

@@ -168,12 +168,11 @@ class ForwardPass:
     def _choose(self, number: int, now: int, end: int) -> int | None:
         open_now = [n for n in self.available if self._begin_at(n, now) <= now]
         urgent = self._urgent()
-        spraying = self._worth_spraying(open_now)
         open_now.sort(key=lambda n: self._order(n, urgent))
+        if not self._worth_spraying(open_now):
+            # Few minutes of spraying wait until there is nothing else to do.
+            open_now.sort(key=lambda n: self.tasks[n].spray and n not in urgent)
         for task in open_now:
-            one = self.tasks[task]
-            if one.spray and not spraying and self.cup is None and task not in urgent:
-                continue
             if self._fits(task, now, end) and self._keeps(task, number, now, urgent):
                 return task
         # What was found possible before is followed where looking anew finds nothing.
@@ -195,9 +194,9 @@ class ForwardPass:
         )
 
     def _worth_spraying(self, open_now: list[int]) -> bool:
-        """Enough waits to be sprayed, or there is nothing else to do."""
-        waiting = [self.tasks[n].minutes for n in open_now if self.tasks[n].spray]
-        return len(waiting) == len(open_now) or sum(waiting) >= self.style.spray_from
+        """The airbrush is at hand already, or enough waits to be sprayed."""
+        waiting = sum(self.tasks[n].minutes for n in open_now if self.tasks[n].spray)
+        return self.cup is not None or waiting >= self.style.spray_from
 
     def _cleaning(self, task: int, minutes: int) -> int:
         """Minutes at the airbrush before a task: none, a flush, setting up, or putting it away."""

@@ -23,7 +23,7 @@ _SLOW_GROUND = ("enamel", "oil")
 class Limit:
     """`then` begins at least `min_hours` after `first` ended (`low_hours` at the trade's low end), at most `max_hours`.
 
-    It does not begin between the `closed` hours.
+    It does not begin between the `closed` hours; `rescue` is what to do when it is too late.
     """
 
     rule: str
@@ -35,6 +35,7 @@ class Limit:
     max_hours: float | None
     reason: str
     closed: Hours | None = None
+    rescue: str = ""
 
 
 def limits(steps: tuple[Step, ...], room: Room = USUAL_ROOM) -> tuple[Limit, ...]:
@@ -89,7 +90,7 @@ def _applied(rule: PairRule, a: Step, b: Step, room: Room) -> Limit:
         latest = DRYING[a.medium].soft * slowness(a.medium, room)
     elif rule.latest is not None:
         latest = rule.latest * factor
-    return Limit(rule.name, rule.number, a.id, b.id, low, high, latest, rule.reason)
+    return Limit(rule.name, rule.number, a.id, b.id, low, high, latest, rule.reason, rescue=rule.rescue)
 
 
 def _state(wait: State, a: Step, b: Step) -> State:

@@ -34,6 +34,7 @@ class PairRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     needed: bool = False
     given: tuple[str, ...] = ()
     media: tuple[str, ...] = ()
+    rescue: str = ""
 
 
 class TopRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -5,6 +5,7 @@ While one assembly cures, work goes on at another; every longest wait is kept wh
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -62,12 +63,13 @@ class Schedule:
 def schedule(
     steps: tuple[Step, ...], limits: tuple[Limit, ...], sessions: Iterable[Window], begin: datetime,
     done: Mapping[Step, datetime] = MappingProxyType({}), room: Room = USUAL_ROOM, wished: bool = False,
-    progress: Callable[[float], bool] = lambda _: True,
+    kept: Schedule | None = None, progress: Callable[[float], bool] = lambda _: True,
 ) -> Schedule:  # fmt: skip
     """Place every step from `begin` on, waiting as the limits say.
 
     A limit that the order of the steps breaks is not waited for. `done` says when steps that are no longer among
-    `steps` ended: what they began to cure goes on. With `wished` the steps keep close to the order given.
+    `steps` ended: what they began to cure goes on. With `wished` the steps keep close to the order given, and none
+    begins sooner than in a plan that is to be `kept`; where that still holds, it stands as it is.
 
     Raises
     ------
@@ -76,10 +78,15 @@ def schedule(
     StoppedError
         `progress` said to stop.
     """
+    sessions = tuple(sessions)
     problem = problem_of(steps, limits, room, begin, dict(done))
-    if wished:
-        problem = replace(problem, tails=tuple(range(problem.count, 0, -1)))
     stretches = tuple(_stretch(window, begin) for window in sessions)
+    bound = earliest_finish(problem, stretches)
+    proven = None if bound is None else begin + timedelta(minutes=bound)
+    if kept is not None and (same := _still_holding(kept, problem, sessions, limits, dict(done), begin, room)):
+        return replace(same, bound=proven)
+    if wished:
+        problem = replace(problem, tails=_in_turn(problem, kept is not None), held=_as_before(problem, kept, begin))
     relaxed: frozenset[tuple[int, int]] = frozenset()
     best: tuple[tuple[int, datetime, int], Schedule] | None = None
     enough = 1 if wished else _passes(problem.count)
@@ -98,8 +105,61 @@ def schedule(
         if number == 0 and pieces and not wished:
             problem = replace(problem, tails=latest_first(problem, stretches, pieces[-1].end))
     assert best is not None
-    bound = earliest_finish(problem, stretches)
-    return replace(best[1], bound=None if bound is None else begin + timedelta(minutes=bound))
+    return replace(best[1], bound=proven)
+
+
+def _in_turn(problem: Problem, kept: bool) -> tuple[int, ...]:
+    """Steps as ordered; of a kept plan those that were left and taken up again fill the time between the others."""
+    count = problem.count
+    return tuple(
+        count - number - (count if kept and task.split else 0) for number, task in enumerate(problem.tasks)
+    )  # fmt: skip
+
+
+def _as_before(problem: Problem, kept: Schedule | None, begin: datetime) -> tuple[int, ...]:
+    """The minute at which each step began in the plan before, for it not to begin sooner."""
+    starts = {slot.step_id: slot.start for slot in reversed(kept.slots)} if kept is not None else {}
+    return tuple(
+        _minute(starts[step.id], begin) if step.id in starts else held
+        for step, held in zip(problem.steps, problem.held, strict=True)
+    )
+
+
+def _still_holding(
+    kept: Schedule, problem: Problem, sessions: tuple[Window, ...], limits: tuple[Limit, ...],
+    done: dict[Step, datetime], begin: datetime, room: Room,
+) -> Schedule | None:  # fmt: skip
+    """The plan before without what is done since; None where a step, an evening or a wait has changed."""
+    left = {step.id: step.minutes for step in problem.steps}
+    slots = tuple(slot for slot in kept.slots if slot.step_id in left)
+    minutes = dict.fromkeys(left, 0)
+    for slot in slots:
+        minutes[slot.step_id] += _minute(slot.end, slot.start)
+    sprayed = {step.id for step in problem.steps if step.spray}
+    days = {slot.start.date() for slot in slots if slot.step_id in sprayed}
+    brush = tuple(slot for slot in kept.airbrush if slot.start.date() in days and slot.start >= begin)
+    inside = _inside((*slots, *brush), sessions)
+    if minutes != left or not inside:
+        return None
+    spans = {slot.step_id: (slot.start, slot.end) for slot in reversed(slots)}
+    spans |= {name: (start, max(s.end for s in slots if s.step_id == name)) for name, (start, _) in spans.items()}
+    ended = {step.id: (at, at) for step, at in done.items()}
+    missed = tuple(
+        one for one in untimely((*done, *problem.steps), ended | spans, limits, room) if one.then in spans
+    )  # fmt: skip
+    if any(one not in kept.missed for one in missed):
+        return None
+    return Schedule(slots, missed, brush)
+
+
+def _inside(slots: tuple[Slot, ...], sessions: tuple[Window, ...]) -> bool:
+    starts = [window.start for window in sessions]
+    found = [(slot, bisect_right(starts, slot.start) - 1) for slot in slots]
+    return all(number >= 0 and slot.end <= sessions[number].end for slot, number in found)
+
+
+def _minute(at: datetime, begin: datetime) -> int:
+    return round((at - begin).total_seconds() / 60)
 
 
 def _held(problem: Problem, found: Schedule, begin: datetime) -> tuple[int, ...]:
@@ -116,7 +176,7 @@ def _held(problem: Problem, found: Schedule, begin: datetime) -> tuple[int, ...]
 
 
 def _stretch(window: Window, begin: datetime) -> tuple[int, int]:
-    start = round((window.start - begin).total_seconds() / 60)
+    start = _minute(window.start, begin)
     return start, start + window.minutes
 
 

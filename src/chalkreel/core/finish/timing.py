@@ -25,7 +25,7 @@ _MINUTE = 1 / 60
 class Untimely:
     """A step that begins `hours` after another ended: sooner than `least`, or later than `most`, as a rule allows.
 
-    With both given it is the stretch between them that is not allowed.
+    With both given it is the stretch between them that is not allowed. `rescue` is what to do when it is too late.
     """
 
     rule: str
@@ -36,6 +36,7 @@ class Untimely:
     least: float | None
     most: float | None
     reason: str
+    rescue: str = ""
 
 
 def untimely(steps: tuple[Step, ...], spans: Spans, limits: tuple[Limit, ...], room: Room) -> tuple[Untimely, ...]:
@@ -70,7 +71,7 @@ def _waits(spans: Spans, limits: tuple[Limit, ...]) -> Iterator[Untimely]:
         if hours < c.min_hours - _MINUTE:
             yield Untimely(c.rule, c.number, c.first, c.then, hours, c.min_hours, None, c.reason)
         elif c.max_hours is not None and hours > c.max_hours + _MINUTE:
-            yield Untimely(c.rule, c.number, c.first, c.then, hours, None, c.max_hours, c.reason)
+            yield Untimely(c.rule, c.number, c.first, c.then, hours, None, c.max_hours, c.reason, c.rescue)
         elif c.closed is not None and c.closed[0] + _MINUTE < hours < c.closed[1] - _MINUTE:
             yield Untimely(c.rule, c.number, c.first, c.then, hours, *c.closed, c.reason)
 
