@@ -8,9 +8,12 @@ from chalkreel.answers.plan import Closing, SurfaceAt
 from chalkreel.answers.tonight import Work
 from chalkreel.core.finish.airbrush import setting
 from chalkreel.core.finish.calendar import Window
+from chalkreel.core.finish.steps import Step
+from chalkreel.core.lengths import LengthUnit
 
 # What cannot be taped within a month is not taped at all.
 FAR = timedelta(days=30)
+CM_PER_INCH = 2.54
 
 
 def evening_words(window: Window) -> str:
@@ -18,16 +21,28 @@ def evening_words(window: Window) -> str:
     return f"{window.start:%A} {window.start.day} {window.start:%B}, {window.start:%H:%M} to {window.end:%H:%M}"
 
 
-def how_words(work: Work) -> str:
+def setting_words(step: Step, unit: LengthUnit) -> str:
+    """Where to begin with the airbrush; needles go by their size, whatever the unit of the build. Empty without one."""
+    begin = setting(step)
+    if begin is None:
+        return ""
+    near, far = begin.distance_cm
+    if unit == "mm":
+        needle, away = f"needle {begin.needle_mm} mm", f"{near:g}–{far:g} cm away"
+    else:
+        inches = [round(2 * cm / CM_PER_INCH) / 2 for cm in (near, far)]
+        needle, away = f"needle size {begin.needle_mm}", f"{inches[0]:g}–{inches[1]:g} in away"
+    return f"{needle}, {begin.bar} bar, {begin.thinner}, {away}"
+
+
+def how_words(work: Work, unit: LengthUnit) -> str:
     """How long, and where to begin with the airbrush."""
     minutes = round((work.end - work.start).total_seconds() / 60)
     if work.step is None:
         return f"{minutes} min"
     parts = [f"{minutes} min of {work.step.minutes}" if minutes < work.step.minutes else f"{minutes} min"]
-    begin = setting(work.step)
-    if begin is not None:
-        parts += [work.step.colour, f"needle {begin.needle_mm} mm", f"{begin.bar} bar", begin.thinner,
-                  f"{begin.distance_cm} cm away"]  # fmt: skip
+    if work.step.spray:
+        parts += [work.step.colour, setting_words(work.step, unit)]
     return ", ".join(part for part in parts if part)
 
 

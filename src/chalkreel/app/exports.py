@@ -140,7 +140,8 @@ class Exports:
         def write(answers: Answers, part: Path) -> None:
             from chalkreel.exchange.evening_sheet import write_evening
 
-            write_evening(answers.tonight, answers.build.info.name, part)
+            info = answers.build.info
+            write_evening(answers.tonight, info.name, info.unit, part)
 
         self._write(path, write)
 

@@ -34,7 +34,8 @@ def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
         raise RefusedError("There is no schedule yet. Give zones and bench evenings in Finish.")
     steps = {step.id: step for step in sequence.steps}
     closes = {one.then.id: one.closes for one in closings(sequence)}
-    evenings = {window.start for window in sequence.evenings}
+    slots = sequence.timetable.slots
+    firsts = {next((s for s in slots if w.start <= s.start < w.end), None) for w in sequence.evenings}
     calendar = Calendar()
     calendar.add("prodid", "-//Chalk Reel//build schedule//EN")
     calendar.add("version", "2.0")
@@ -46,7 +47,7 @@ def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
         event.add("dtend", slot.end)
         event.add("summary", f"{build_name}: {step.title}")
         event.add("description", "\n".join((*step.materials, *step.cautions)))
-        if slot.start in evenings:
+        if slot in firsts:
             event.add_component(_alarm(timedelta(minutes=-LAY_OUT_MINUTES), "Lay out for the evening."))
         if slot.step_id in closes:
             event.add_component(_alarm(timedelta(0), f"{step.title}: by {closes[slot.step_id]:%H:%M}."))

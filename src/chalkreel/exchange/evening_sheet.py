@@ -13,11 +13,12 @@ from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer
 from chalkreel.answers.tonight import Tonight
 from chalkreel.answers.tonight_words import evening_words, how_words, timer_words, until_words
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import printable
 
 
-def write_evening(sheet: Tonight | None, build_name: str, path: Path) -> None:
+def write_evening(sheet: Tonight | None, build_name: str, unit: LengthUnit, path: Path) -> None:
     """Write the sheet of the next evening.
 
     Raises
@@ -32,7 +33,7 @@ def write_evening(sheet: Tonight | None, build_name: str, path: Path) -> None:
         str(path), pagesize=A4, title=f"{build_name}: {evening_words(sheet.window)}",
         leftMargin=18 * mm, rightMargin=18 * mm, topMargin=15 * mm, bottomMargin=15 * mm,
     )  # fmt: skip
-    page.build([*_work(sheet, build_name), *_beside(sheet)])
+    page.build([*_work(sheet, build_name, unit), *_beside(sheet)])
 
 
 def _line(words: str, size: float = 10, bold: bool = False, above: float = 0) -> Flowable:
@@ -41,13 +42,16 @@ def _line(words: str, size: float = 10, bold: bool = False, above: float = 0) ->
     return Paragraph(escape(printable(words)), style)
 
 
-def _work(sheet: Tonight, build_name: str) -> list[Flowable]:
+def _work(sheet: Tonight, build_name: str, unit: LengthUnit) -> list[Flowable]:
     parts = [_line(build_name), _line(evening_words(sheet.window), 17, bold=True)]
     for work in sheet.work:
         if work.step is None:
-            parts.append(_line(f"{work.start:%H:%M}  {work.words}, {how_words(work)}"))
+            parts.append(_line(f"{work.start:%H:%M}  {work.words}, {how_words(work, unit)}"))
         else:
-            parts += [_line(f"□ {work.start:%H:%M}  {work.words}", 11, bold=True, above=5), _line(how_words(work))]
+            parts += [
+                _line(f"□ {work.start:%H:%M}  {work.words}", 11, bold=True, above=5),
+                _line(how_words(work, unit)),
+            ]
         if work.end in sheet.stops:
             parts.append(_line(f"■ {work.end:%H:%M}: a good place to stop, nothing wet waits"))
     return [*parts, Spacer(1, 2 * mm)]

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 from chalkreel.answers.plan import closings
 from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.tonight_words import setting_words
 from chalkreel.answers.wording import broken_words, hours_words, missed_words
 from chalkreel.app.finish import model
-from chalkreel.core.finish.airbrush import setting
 
 if TYPE_CHECKING:
     from chalkreel.app.finish.stage import FinishStage
@@ -90,15 +90,15 @@ def _write_step(stage: FinishStage, found: Sequence) -> None:
     card.figure(step.title, f"{step.minutes} min", "at the bench, curing not counted")
     for words in step.materials:
         card.sentence(words)
-    begin = setting(step)
-    if begin is not None:
-        card.sentence(f"needle {begin.needle_mm} mm, {begin.bar} bar, {begin.thinner}, {begin.distance_cm} cm away")
+    begin = setting_words(step, stage.session.build.info.unit)
+    if begin:
+        card.sentence(begin)
     if step.medium and step.leaves_wet:
         touch, over = (step.dries(state, found.room) for state in ("touch", "over"))
         card.sentence(f"touch-dry after {_range(touch)}, ready for another layer after {_range(over)}", "quiet")
     for words in step.cautions:
         card.sentence(words, "warn")
-    if step.cautions or begin is not None:
+    if step.cautions or begin:
         card.sentence("The label and safety data sheet of your own product decide.", "quiet")
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from itertools import pairwise
 
@@ -16,6 +16,7 @@ from chalkreel.core.finish.steps import Step, step_kinds
 # Work further apart than this belongs to another evening.
 APART = timedelta(hours=5)
 LEAST_PX, PX_PER_MINUTE, GAP_PX = 64.0, 0.62, 26.0
+LAST_LABEL_PX = 90.0
 
 
 @dataclass(frozen=True)
@@ -30,13 +31,14 @@ class EveningColumn:
 
 @dataclass(frozen=True)
 class Block:
-    """A stretch of work in a lane, from x to x."""
+    """A stretch of work in a lane, from x to x, with `room` px for its label up to the next one."""
 
     step: Step
     lane: int
     left: float
     right: float
     broken: bool
+    room: float = LAST_LABEL_PX
 
     @property
     def label(self) -> str:
@@ -135,7 +137,7 @@ def plan_picture(sequence: Sequence) -> PlanPicture:
     first = columns[0].start
     hatches = [_hatch(one, picture) for one in curings(sequence) if one.over > first]
     wedges = [_wedge(one, picture) for one in closings(sequence) if one.closes > first]
-    return PlanPicture(lanes, columns, tuple(blocks), tuple(hatches), tuple(wedges), _cups(sequence, picture))
+    return PlanPicture(lanes, columns, _with_rooms(blocks), tuple(hatches), tuple(wedges), _cups(sequence, picture))
 
 
 def _columns(evenings: tuple[Window, ...], begun: set[datetime]) -> tuple[EveningColumn, ...]:
@@ -147,6 +149,14 @@ def _columns(evenings: tuple[Window, ...], begun: set[datetime]) -> tuple[Evenin
             columns.append(EveningColumn(window.start, window.end, left, left + width))
             left += width + GAP_PX
     return tuple(columns)
+
+
+def _with_rooms(blocks: list[Block]) -> tuple[Block, ...]:
+    found = []
+    for lane in sorted({block.lane for block in blocks}):
+        here = sorted((b for b in blocks if b.lane == lane), key=lambda b: b.left)
+        found += [replace(block, room=after.left - block.left - 3) for block, after in pairwise(here)] + here[-1:]
+    return tuple(found)
 
 
 def _hatch(one: Curing, picture: PlanPicture) -> Hatch:

@@ -151,12 +151,18 @@ class PlanLanes(KeyChoices):
         self._draw_names(painter)
         self.draw_focus(painter)
 
+    def _seen(self, left: float, right: float) -> bool:
+        """Whether something from x to x lies in what is shown."""
+        return right >= self.offset and left <= self.offset + self.width()
+
     def _top(self, lane: int) -> float:
         return HEAD + LANE * lane
 
     def _draw_evenings(self, painter: QPainter) -> None:
         t, bottom = theme.current(), self._top(len(self._picture.lanes) + 1)
         for column in self._picture.columns:
+            if not self._seen(column.left, column.right):
+                continue
             painter.fillRect(QRectF(column.left, 0, column.right - column.left, bottom), QColor(t.panel))
             painter.setPen(QColor(t.text))
             painter.setFont(theme.font(12, QFont.Weight.DemiBold))
@@ -177,14 +183,21 @@ class PlanLanes(KeyChoices):
         """Hatching thins from wet to cured."""
         t = theme.current()
         for hatch in self._picture.hatches:
+            if not self._seen(hatch.left, hatch.right):
+                continue
             top = self._top(hatch.lane) + 8
-            _hatched(painter, QRectF(hatch.left, top, hatch.touch - hatch.left, BLOCK), 4, QColor(t.quiet))
-            _hatched(painter, QRectF(hatch.touch, top, hatch.right - hatch.touch, BLOCK), 9, QColor(t.edge))
+            shown = QRectF(self.offset, top, self.width(), BLOCK)
+            wet, curing = (
+                QRectF(left, top, right - left, BLOCK).intersected(shown)
+                for left, right in ((hatch.left, hatch.touch), (hatch.touch, hatch.right))
+            )
+            _hatched(painter, wet, 4, QColor(t.quiet))
+            _hatched(painter, curing, 9, QColor(t.edge))
 
     def _draw_windows(self, painter: QPainter) -> None:
         t = theme.current()
         for wedge in self._picture.wedges:
-            if wedge.right - wedge.left < 2:
+            if wedge.right - wedge.left < 2 or not self._seen(wedge.left, wedge.right):
                 continue
             top = self._top(wedge.lane) + 8
             fill = QColor(t.yellow)
@@ -200,8 +213,9 @@ class PlanLanes(KeyChoices):
 
     def _draw_blocks(self, painter: QPainter) -> None:
         t = theme.current()
-        rooms = _label_rooms(self._picture)
         for block in self._picture.blocks:
+            if not self._seen(block.left, block.right + block.room):
+                continue
             place = self._place(block)
             chosen = block.step.id == self._chosen
             colour = QColor(t.coral if block.broken else t.yellow if chosen else t.text)
@@ -211,10 +225,10 @@ class PlanLanes(KeyChoices):
             painter.drawRoundedRect(place, 3, 3)
             painter.setFont(theme.font(10, QFont.Weight.DemiBold if chosen else QFont.Weight.Normal))
             words = painter.fontMetrics().elidedText(
-                ("✗ " if block.broken else "") + block.label, Qt.TextElideMode.ElideRight, int(rooms[id(block)])
+                ("✗ " if block.broken else "") + block.label, Qt.TextElideMode.ElideRight, int(block.room)
             )
             painter.setPen(colour if chosen or block.broken else QColor(t.quiet))
-            if rooms[id(block)] > 16 or chosen:
+            if block.room > 16 or chosen:
                 painter.drawText(QPointF(place.left(), place.bottom() + 13), words)
 
     def _draw_cups(self, painter: QPainter) -> None:
@@ -229,7 +243,7 @@ class PlanLanes(KeyChoices):
             painter.drawRoundedRect(QRectF(cup.left, top + 8, max(3.0, cup.right - cup.left), 12), 3, 3)
             painter.setFont(theme.font(10))
             room = int(after - cup.left - 4)
-            if room > 16:
+            if room > 16 and self._seen(cup.left, after):
                 words = painter.fontMetrics().elidedText(cup.words, Qt.TextElideMode.ElideRight, room)
                 painter.drawText(QPointF(cup.left, top + 34), words)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -328,20 +342,9 @@ def _hatched(painter: QPainter, area: QRectF, step: int, colour: QColor) -> None
     painter.save()
     painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
     painter.setPen(QPen(colour, 1))
-    x = area.left() - area.height()
+    # From a fixed raster, so that the lines stand still when the plan is scrolled.
+    x = (area.left() - area.height()) // step * step
     while x < area.right():
         painter.drawLine(QPointF(x, area.bottom()), QPointF(x + area.height(), area.top()))
         x += step
     painter.restore()
-
-
-def _label_rooms(picture: PlanPicture) -> dict[int, float]:
-    """How wide the label under each block may be: to the next one in its lane."""
-    rooms: dict[int, float] = {}
-    for lane in range(len(picture.lanes)):
-        here = sorted((b for b in picture.blocks if b.lane == lane), key=lambda b: b.left)
-        for block, after in pairwise(here):
-            rooms[id(block)] = after.left - block.left - 3
-        if here:
-            rooms[id(here[-1])] = 90.0
-    return rooms

@@ -72,7 +72,7 @@ class FinishStage(Stage):
         for form in self.forms.values():
             self.card.form.addWidget(form)
         self.first_focus = self.steps
-        self._drawn: tuple[Sequence | None, PlanPicture] = (None, EMPTY)
+        self._drawn: tuple[Sequence | None, PlanPicture, tuple[model.StepRow, ...]] = (None, EMPTY, ())
         self.plan.lanes.surfaces_at = self._surfaces_at
         self._turned()
 
@@ -88,26 +88,30 @@ class FinishStage(Stage):
         found = answers.sequence if answers else None
         page = self.switch.page
         if found is not None and answers is not None:
-            done = session.build.info.done
             if page == "Plan":
-                self.steps.show_rows(model.step_rows(found, done), session.stale)
-                self.plan.show_plan(self._picture(found), session.selection, datetime.now())
+                _, picture, rows = self._prepared(found)
+                self.steps.show_rows(rows, session.stale)
+                self.plan.show_plan(picture, session.selection, datetime.now())
             elif page == "Tonight":
-                self.sheet.show_sheet(answers.tonight, session.selection)
-        self.zones.show_rows(session.build.all(Zone))
-        self.assemblies.show_rows(model.assembly_rows(session.build, found))
-        self.evenings.show_rows(session.build.all(Evening))
+                self.sheet.show_sheet(answers.tonight, session.selection, session.build.info.unit)
+        if page == "Zones":
+            self.zones.show_rows(session.build.all(Zone))
+            self.assemblies.show_rows(model.assembly_rows(session.build, found))
+        elif page == "Evenings":
+            self.evenings.show_rows(session.build.all(Evening))
         self.helps.show_plan(found if not session.stale else None)
-        for form in self.forms.values():
-            form.refresh()
+        if page in self.forms:
+            self.forms[page].refresh()
         own = bool(session.build.info.order)
         self.replan.setVisible(page == "Plan" and own)
         write_card(self, found)
 
-    def _picture(self, found: Sequence) -> PlanPicture:
+    def _prepared(self, found: Sequence) -> tuple[Sequence | None, PlanPicture, tuple[model.StepRow, ...]]:
+        """What the page of the plan shows, made once for every plan."""
         if self._drawn[0] is not found:
-            self._drawn = (found, plan_picture(found))
-        return self._drawn[1]
+            done = found.asked.done if found.asked is not None else ()
+            self._drawn = (found, plan_picture(found), model.step_rows(found, done))
+        return self._drawn
 
     def _surfaces_at(self, assembly: str, at: datetime) -> str:
         found = self.session.answers.sequence if self.session.answers else None
@@ -164,8 +168,8 @@ class FinishStage(Stage):
     def _move_step(self, step: Step, by: int) -> None:
         found = self._fresh()
         if found is not None:
-            rows = model.step_rows(found, self.session.build.info.done)
-            self._put_order(step, moved_step(tuple(row.step.id for row in rows), step.id, by))
+            order = tuple(row.step.id for row in self._prepared(found)[2])
+            self._put_order(step, moved_step(order, step.id, by))
 
     def _drag(self, step_id: str, at: datetime) -> None:
         found = self._fresh()

@@ -10,6 +10,7 @@ from chalkreel.answers.tonight import Tonight, Work
 from chalkreel.answers.tonight_words import evening_words, how_words, timer_words, until_words
 from chalkreel.app import theme
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.core.lengths import LengthUnit
 
 USUAL_PX, LARGE_PX = 13, 19
 
@@ -66,11 +67,12 @@ class TonightPage(QScrollArea):
         self.large.toggled.connect(lambda _: self._write())
         self._sheet: Tonight | None = None
         self._chosen = ""
+        self._unit: LengthUnit = "mm"
 
-    def show_sheet(self, sheet: Tonight | None, chosen: str) -> None:
+    def show_sheet(self, sheet: Tonight | None, chosen: str, unit: LengthUnit) -> None:
         """Replace what is shown."""
-        if (sheet, chosen) != (self._sheet, self._chosen) or self.widget() is None:
-            self._sheet, self._chosen = sheet, chosen
+        if (sheet, chosen, unit) != (self._sheet, self._chosen, self._unit) or self.widget() is None:
+            self._sheet, self._chosen, self._unit = sheet, chosen, unit
             self._write()
 
     @property
@@ -129,10 +131,10 @@ class TonightPage(QScrollArea):
         words = QVBoxLayout()
         words.setSpacing(1)
         if work.step is None:
-            words.addWidget(self._line(f"{work.words}, {how_words(work)}", "quiet"))
+            words.addWidget(self._line(f"{work.words}, {how_words(work, self._unit)}", "quiet"))
         else:
             words.addWidget(self._bold(work.words))
-            words.addWidget(self._line(how_words(work), "quiet"))
+            words.addWidget(self._line(how_words(work, self._unit), "quiet"))
         row.addLayout(words, 1)
         return frame
 

@@ -22,6 +22,8 @@ from chalkreel.core.figures import plural
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 MOST_PASTED = 500
 PADDING_PX = 4
+# Widths follow the words of so many rows: measuring hundreds takes longer than anybody should wait.
+MEASURED_ROWS = 60
 
 
 def own_id(row: Any) -> str:
@@ -84,6 +86,7 @@ class Table(QTableView):
         header = self.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setHighlightSections(False)
+        header.setResizeContentsPrecision(MEASURED_ROWS)
         header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
 
     def set_columns(self, columns: tuple[Column, ...]) -> None:
