@@ -46,8 +46,8 @@ def step_of(window: Window, kind: str) -> Step:
     return next(s for s in sequence_of(window).steps if s.kind == kind)
 
 
-def sledge(qtbot: QtBot, window: Window) -> None:
-    """Two zones of an invented ice sledge, finishes chosen by name, three evenings."""
+def sledge(qtbot: QtBot, window: Window, first_day: str = "2031-03-03") -> None:
+    """Two zones of an invented ice sledge, finishes chosen by name, three evenings from a day far ahead."""
     session = window.session
     show_stage(window, "Finish")
     window.finish.turn_to("Zones")
@@ -58,6 +58,7 @@ def sledge(qtbot: QtBot, window: Window) -> None:
         column = next(c for c in window.finish.zones.rows_model.columns if c.title == "finish")
         assert column.put is not None
         column.put(session.build.all(Zone)[number], finish)
+    session.edit("first day", session.build.info, first_bench_day=first_day)
     for day in (0, 2, 5):
         session.edit("evening", Evening(id=f"evening-{day}", weekday=day, start="14:00", end="21:00"))
     settle(qtbot, session)
@@ -125,7 +126,7 @@ def test_a_step_ticked_on_tonights_sheet_goes_on_curing(
     qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
 ) -> None:
     window = in_front(qtbot, opened(tmp_path / "sledge.chalkreel"))
-    sledge(qtbot, window)
+    sledge(qtbot, window, first_day="")
     session, stage = window.session, window.finish
     stage.turn_to("Tonight")
     settle(qtbot, session)

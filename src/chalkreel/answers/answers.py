@@ -140,9 +140,9 @@ class Answerer:
             answers = replace(answers, colours=colours)
             yield answers
         clock = now or datetime.now(UTC).astimezone().replace(tzinfo=None)
-        # By the hour, so that an undone edit finds its plan again.
-        hour = clock.replace(minute=0, second=0, microsecond=0)
-        inputs = sequence_inputs(build, converted, answers.colours, hour)
+        # In steps of ten minutes, so that an undone edit finds its plan again.
+        moment = clock.replace(minute=clock.minute // 10 * 10, second=0, microsecond=0)
+        inputs = sequence_inputs(build, converted, answers.colours, moment)
         for found in self._sequence(inputs, progress):
             answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
             yield answers

@@ -94,11 +94,10 @@ class FinishStage(Stage):
                 self.plan.show_plan(picture, session.selection, datetime.now())
             elif page == "Tonight":
                 self.sheet.show_sheet(answers.tonight, session.selection, session.build.info.unit)
+        self.zones.show_rows(session.build.all(Zone))
+        self.evenings.show_rows(session.build.all(Evening))
         if page == "Zones":
-            self.zones.show_rows(session.build.all(Zone))
             self.assemblies.show_rows(model.assembly_rows(session.build, found))
-        elif page == "Evenings":
-            self.evenings.show_rows(session.build.all(Evening))
         self.helps.show_plan(found if not session.stale else None)
         if page in self.forms:
             self.forms[page].refresh()
