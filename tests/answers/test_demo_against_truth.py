@@ -11,6 +11,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.reel import ReelAnswer, reel_inputs, solved_reel
 from chalkreel.answers.sequence import sequence, sequence_inputs
 from chalkreel.answers.sizes import sizes
+from chalkreel.answers.tonight import tonight
 from chalkreel.answers.wording import lack_words, name_of, size_name
 from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
@@ -238,6 +239,26 @@ def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) 
     assert wrong.broken and all(len(v.reason) > 20 for v in wrong.broken)
     by_id = {s.id: s for s in wrong.steps}
     assert violations(tuple(by_id[name] for name in wrong.repaired), wrong.limits) == ()
+
+
+def test_no_evening_is_stopped_before_a_window_that_another_opened(demo_answers: Answers) -> None:
+    """The band is masked on the 8th, and its tape does not wait for the 12th."""
+    found = demo_answers.sequence
+    assert found is not None and found.timetable is not None and demo_answers.conversion is not None
+    thursday = datetime(2026, 12, 10, 18)
+    ended = {name: end for name, (_, end) in found.timetable.spans.items() if end < thursday}
+    build = edited(
+        demo_answers.build, done=(*demo_answers.build.info.done, *ended), first_bench_day="",
+        done_at=tuple((name, end.isoformat()) for name, end in ended.items()),
+    )  # fmt: skip
+    plan = sequence(
+        sequence_inputs(build, demo_answers.conversion, demo_answers.colours, thursday), kept=found.timetable
+    )
+    sheet = tonight(plan, build, demo_answers.colours)
+    assert sheet is not None and plan.timetable is not None
+    begin, end = (plan.timetable.spans[f"Hull/Hazard band/{kind}"] for kind in ("stripe/2", "unmask"))
+    assert sheet.window.start < begin[0] < end[1] < sheet.window.end
+    assert sheet.stops and min(sheet.stops) >= end[1]
 
 
 def test_open_matters_are_counted_in_words(demo_answers: Answers) -> None:

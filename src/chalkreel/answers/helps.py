@@ -9,11 +9,10 @@ from datetime import datetime
 
 from chalkreel.answers.sequence import Progress, Sequence, SequenceInputs, sequence
 from chalkreel.core.errors import StoppedError
+from chalkreel.core.finish.calendar import WEEKDAYS
 from chalkreel.core.finish.stacks import WEARS, Wear
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Evening
-
-WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
 @dataclass(frozen=True)

@@ -44,11 +44,7 @@ class Closing:
 
 def planned_spans(sequence: Sequence) -> dict[str, tuple[datetime, datetime]]:
     """When each step that is left begins and ends."""
-    found: dict[str, tuple[datetime, datetime]] = {}
-    for slot in sequence.timetable.slots if sequence.timetable else ():
-        begin = found[slot.step_id][0] if slot.step_id in found else slot.start
-        found[slot.step_id] = (begin, slot.end)
-    return found
+    return sequence.timetable.spans if sequence.timetable else {}
 
 
 def ends_of(sequence: Sequence) -> dict[str, datetime]:

@@ -217,8 +217,7 @@ def _uncured(inputs: SequenceInputs, order: tuple[Step, ...], timetable: Schedul
     packed = _packed(inputs)
     if packed is None:
         return ()
-    spans = {slot.step_id: (slot.start, slot.end) for slot in timetable.slots}
-    return uncured(order, spans, packed)
+    return uncured(order, timetable.spans, packed)
 
 
 def _windows(inputs: SequenceInputs) -> Iterator[Window]:

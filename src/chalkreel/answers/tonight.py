@@ -48,7 +48,7 @@ class Mix:
 
 @dataclass(frozen=True)
 class Tonight:
-    """An evening's sheet. `stops` are times at which nothing wet waits for the next step."""
+    """An evening's sheet: `timers` are windows that cannot wait for the next, `stops` times at which none is open."""
 
     window: Window
     work: tuple[Work, ...]
@@ -69,6 +69,7 @@ def tonight(sequence: Sequence, build: Build, colours: Colours | None) -> Tonigh
     if table is None or not table.slots:
         return None
     window = next(w for w in sequence.evenings if w.start <= table.slots[0].start < w.end)
+    following = next((w.start for w in sequence.evenings if w.start > window.start), datetime.max)
     steps = {step.id: step for step in sequence.steps}
     slots = sorted((*table.slots, *table.airbrush), key=lambda s: s.start)
     work = tuple(
@@ -79,7 +80,7 @@ def tonight(sequence: Sequence, build: Build, colours: Colours | None) -> Tonigh
     at_hand = tuple(dict.fromkeys(w.step for w in work if w.step is not None))
     titles = {step.title for step in at_hand}
     timers = tuple(sorted(
-        (c for c in closings(sequence) if c.then in at_hand and c.closes < window.end + timedelta(hours=12)),
+        (c for c in closings(sequence) if c.then in at_hand and c.closes < following),
         key=lambda c: c.planned,
     ))  # fmt: skip
     return Tonight(
@@ -112,7 +113,8 @@ def _hands_off(sequence: Sequence, window: Window) -> tuple[HandsOff, ...]:
 def _stops(work: tuple[Work, ...], timers: tuple[Closing, ...]) -> tuple[datetime, ...]:
     """Ends of work after which no window is open that still asks for a step tonight, and no airbrush stands filled."""
     ends = {w.step: w.end for w in work if w.step is not None}
-    spans = [(ends[c.first], c.planned) for c in timers if c.first in ends]
+    # A window that another evening opened is open from the first minute on.
+    spans = [(ends.get(c.first, datetime.min), c.planned) for c in timers]
     found, filled = [], False
     for one in work:
         filled = one.words != _PUT_AWAY if one.step is None else filled
@@ -141,20 +143,19 @@ def _less(work: tuple[Work, ...], timers: tuple[Closing, ...]) -> str:
     cutoff, last = work[-1].end - HALF_AN_HOUR, work[-1]
     if last.step is not None and last.step.split and last.start < cutoff:
         return f"Stop at {cutoff:%H:%M}: the rest of “{last.step.title}” is done another evening."
+    tonight = [w.step for w in work if w.step is not None]
+    forced = {c.then: c for c in timers}
     dropped = [w.step for w in work if w.step is not None and w.end > cutoff]
-    forced = {c.then: c.first for c in timers}
-    left = list(dropped)
-    for step in dropped:
-        first = forced.get(step)
-        if first is not None and first not in left and any(w.step == first for w in work):
-            left.insert(0, first)
+    bound = [step for step in dropped if step in forced and forced[step].first not in tonight]
+    left = [step for step in dropped if step not in bound]
+    ties = [forced[step].first for step in left if step in forced and forced[step].first not in left]
+    stays = "".join(f" “{step.title}” has to stay: its window closes {forced[step].closes:%a %H:%M}." for step in bound)
     if not left:
-        return "Nothing has to be left: only the cleaning falls into it."
-    names = ", ".join(dict.fromkeys(step.title for step in left))
+        return stays.strip() or "Nothing has to be left: only the cleaning falls into it."
+    left = list(dict.fromkeys((*ties, *left)))
     begin = min(w.start for w in work if w.step in left)
-    ties = [step for step in left if step not in dropped]
     reason = f" “{ties[0].title}” may not be begun either: what follows it cannot wait." if ties else ""
-    return f"Leave: {names}. Stop at {begin:%H:%M}.{reason}"
+    return f"Leave: {', '.join(step.title for step in left)}. Stop at {begin:%H:%M}.{reason}{stays}"
 
 
 def _more(sequence: Sequence, work: tuple[Work, ...]) -> str:

@@ -73,6 +73,7 @@ class Session(QObject):
         self.still_id = first.id if first else ""
         self._gathered: Gathered | None = None
         self._answerer: Answerer | None = None
+        self._plan_anew = False
         self._thinker, self._loader = Worker("answers"), Worker("stills")
         # For what may take long, and nothing else waits for.
         self.background = Worker("background")
@@ -176,9 +177,8 @@ class Session(QObject):
         self.think(afresh=True)
 
     def forget_plan(self) -> None:
-        """The next plan keeps nothing of the one that stands."""
-        if self._answerer is not None:
-            self._answerer.forget_plan()
+        """The next plan keeps nothing of the one that stands; the worker forgets it, when older work has ended."""
+        self._plan_anew = True
 
     def think(self, afresh: bool = False) -> None:
         """Answer the present build in the worker; older work is stopped."""
@@ -265,6 +265,9 @@ class Session(QObject):
             from chalkreel.answers.answers import Answerer
 
             self._answerer = Answerer(self.gallery)
+        if self._plan_anew:
+            self._plan_anew = False
+            self._answerer.forget_plan()
         yield from self._answerer.answer(build, progress)
 
     def _put_on_reel(self, title: str, found: object) -> None:

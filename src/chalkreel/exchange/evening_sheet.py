@@ -53,7 +53,7 @@ def _work(sheet: Tonight, build_name: str, unit: LengthUnit) -> list[Flowable]:
                 _line(how_words(work, unit)),
             ]
         if work.end in sheet.stops:
-            parts.append(_line(f"■ {work.end:%H:%M}: a good place to stop, nothing wet waits"))
+            parts.append(_line(f"■ {work.end:%H:%M}: a good place to stop, no window is open"))
     return [*parts, Spacer(1, 2 * mm)]
 
 

@@ -28,7 +28,6 @@ from chalkreel.document.snapshot import Build
 
 # A plan that ends no sooner is offered for at least so many cleanings saved.
 WORTH_CLEANINGS = 2
-WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 MEDIUM_NAMES: tuple[str, ...] = MEDIA
 
 

@@ -10,6 +10,7 @@ from chalkreel.app.parts.columns import NO, YES, Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.calendar import WEEKDAYS
 from chalkreel.core.finish.stacks import FACTS, Fact
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Assembly, Evening
@@ -119,9 +120,9 @@ def evening_table(session: Session) -> Table:
         (
             Column(
                 "weekday",
-                lambda e: model.WEEKDAYS[e.weekday] if not e.day else "",
-                lambda e, text: session.edit("bench evening", e, weekday=model.WEEKDAYS.index(text), day=""),
-                lambda: model.WEEKDAYS,
+                lambda e: WEEKDAYS[e.weekday] if not e.day else "",
+                lambda e, text: session.edit("bench evening", e, weekday=WEEKDAYS.index(text), day=""),
+                lambda: WEEKDAYS,
                 stretch=True,
             ),
             Column(

@@ -111,7 +111,7 @@ class TonightPage(QScrollArea):
         for work in sheet.work:
             column.addWidget(self._work(work))
             if work.end in sheet.stops:
-                column.addWidget(self._line(f"■ {work.end:%H:%M}: a good place to stop, nothing wet waits", "good"))
+                column.addWidget(self._line(f"■ {work.end:%H:%M}: a good place to stop, no window is open", "good"))
         column.addWidget(self._head("Half an hour less"))
         column.addWidget(self._line(sheet.less))
         column.addWidget(self._head("Half an hour more"))
@@ -156,7 +156,7 @@ class TonightPage(QScrollArea):
         for timer in sheet.timers:
             column.addWidget(self._line(timer_words(timer)))
         if not sheet.timers:
-            column.addWidget(self._line("None closes tonight.", "quiet"))
+            column.addWidget(self._line("None that cannot wait for the next evening.", "quiet"))
         column.addWidget(self._head("Hands off"))
         for hands_off in sheet.hands_off:
             column.addWidget(

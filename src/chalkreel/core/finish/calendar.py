@@ -9,6 +9,7 @@ from datetime import date, datetime, time, timedelta
 from chalkreel.core.errors import RefusedError
 
 HORIZON_DAYS = 730
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
 @dataclass(frozen=True)

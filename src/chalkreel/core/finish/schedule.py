@@ -19,7 +19,7 @@ from chalkreel.core.finish.forward import ForwardPass, Piece, StuckError, Style
 from chalkreel.core.finish.limits import Limit
 from chalkreel.core.finish.problem import TIED_HOURS, Problem, problem_of
 from chalkreel.core.finish.steps import Step
-from chalkreel.core.finish.timing import Spans, Untimely, untimely
+from chalkreel.core.finish.timing import Untimely, untimely
 
 # Passes are counted and not timed, so that the same build gives the same plan on every machine.
 _STEPS_TRIED = 2400
@@ -53,6 +53,14 @@ class Schedule:
     def finish(self) -> datetime | None:
         """When the last step ends."""
         return self.slots[-1].end if self.slots else None
+
+    @property
+    def spans(self) -> dict[str, tuple[datetime, datetime]]:
+        """Begin and end of every step, by id."""
+        found: dict[str, tuple[datetime, datetime]] = {}
+        for slot in self.slots:
+            found[slot.step_id] = (found[slot.step_id][0] if slot.step_id in found else slot.start, slot.end)
+        return found
 
     @property
     def cleanings(self) -> int:
@@ -141,15 +149,9 @@ def _still_holding(
     inside = _inside((*slots, *brush), sessions)
     if minutes != left or not inside:
         return None
-    spans = {slot.step_id: (slot.start, slot.end) for slot in reversed(slots)}
-    spans |= {name: (start, max(s.end for s in slots if s.step_id == name)) for name, (start, _) in spans.items()}
-    ended = {step.id: (at, at) for step, at in done.items()}
-    missed = tuple(
-        one for one in untimely((*done, *problem.steps), ended | spans, limits, room) if one.then in spans
-    )  # fmt: skip
-    if any(one not in kept.missed for one in missed):
-        return None
-    return Schedule(slots, missed, brush)
+    plan = Schedule(slots, (), brush)
+    missed = _missed(plan, problem, limits, done, room)
+    return replace(plan, missed=missed) if all(one in kept.missed for one in missed) else None
 
 
 def _inside(slots: tuple[Slot, ...], sessions: tuple[Window, ...]) -> bool:
@@ -212,17 +214,6 @@ def _kept(
     )
 
 
-def _spans(problem: Problem, pieces: list[Piece], done: dict[Step, datetime], begin: datetime) -> Spans:
-    """Begin and end of every step; of those done only the end is known."""
-    found = {step.id: (at, at) for step, at in done.items()}
-    for piece in pieces:
-        if piece.task >= 0:
-            name = problem.steps[piece.task].id
-            start, end = begin + timedelta(minutes=piece.start), begin + timedelta(minutes=piece.end)
-            found[name] = (found[name][0] if name in found else start, end)
-    return found
-
-
 def _told(
     problem: Problem, pieces: list[Piece], limits: tuple[Limit, ...], done: dict[Step, datetime], begin: datetime,
     room: Room,
@@ -236,9 +227,15 @@ def _told(
         )
         for p in pieces
     ]
-    spans = _spans(problem, pieces, done, begin)
-    planned = {step.id for step in problem.steps}
-    missed = [one for one in untimely((*done, *problem.steps), spans, limits, room) if one.then in planned]
-    return Schedule(
-        tuple(s for s in slots if s.step_id), tuple(missed), tuple(s for s in slots if not s.step_id)
-    )  # fmt: skip
+    plan = Schedule(tuple(s for s in slots if s.step_id), (), tuple(s for s in slots if not s.step_id))
+    return replace(plan, missed=_missed(plan, problem, limits, done, room))
+
+
+def _missed(
+    plan: Schedule, problem: Problem, limits: tuple[Limit, ...], done: dict[Step, datetime], room: Room
+) -> tuple[Untimely, ...]:
+    """Planned steps that do not come at their time; of those done only the end is known."""
+    planned = plan.spans
+    ended = {step.id: (at, at) for step, at in done.items()}
+    found = untimely((*done, *problem.steps), ended | planned, limits, room)
+    return tuple(one for one in found if one.then in planned)
