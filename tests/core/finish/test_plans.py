@@ -100,6 +100,15 @@ def test_a_plan_that_cannot_keep_a_window_says_which_and_goes_on() -> None:
     assert all(one.most is not None and one.hours > one.most for one in plan.missed)
 
 
+def test_a_stripe_finds_room_in_the_one_afternoon_that_just_suffices() -> None:
+    """Mask, edge, two coats an hour apart and the tape off take 3 h 35; with the airbrush cleaned, 3 h 50 of four."""
+    plain = ZonePlan("planking", "gig", "grey", "water acrylic", "matte", "base")
+    strake = ZonePlan("strake", "gig", "blue", "water acrylic", "matte", "stripe")
+    _, plan = planned((AssemblyPlan("gig", (plain, strake)),), (BenchSession(5, time(14), time(18)),))
+    assert plan.missed == ()
+    assert plan.spans["gig/strake/mask"][0].date() == plan.spans["gig/strake/unmask"][0].date()
+
+
 def test_an_evening_may_pass_midnight_be_a_single_one_or_fall_out() -> None:
     sessions = (
         BenchSession(0, time(22), time(1)),

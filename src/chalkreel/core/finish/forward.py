@@ -127,8 +127,10 @@ class ForwardPass:
                     break
                 wake = min(later)
                 if self.cup is not None and (wake - now > _LEFT_IN_CUP or wake + self.flush + STRIP_DOWN > end):
+                    # Setting up again takes longer than going on: when to wake is asked anew.
                     now = self._clean(now)
-                now = max(now, wake)
+                else:
+                    now = wake
                 continue
             now = self._place(task, now, end)
         if self.cup is not None:
