@@ -221,12 +221,13 @@ def test_building_the_kits_own_version_needs_only_repairs(demo_answers: Answers)
     assert not any(r.operation.verb == "remove" for r in same.rows)
 
 
-def test_the_circuit_is_sound(demo_answers: Answers) -> None:
-    lighting = demo_answers.lighting
-    assert lighting is not None and lighting.circuit is not None and lighting.circuit.warnings == ()
-    for b in lighting.circuit.branches:
-        volts = {"Searchlights": 3.0, "Side lamps": 1.9, "Beacon": 2.05}[b.string]
-        assert (4.5 - b.leds * volts) / b.resistor_ohm * 1000 == pytest.approx(b.current_ma)
+def test_of_the_demos_circuit_the_one_wrong_branch_is_named_and_cured(demo_answers: Answers) -> None:
+    found, options = demo_answers.lighting.solved, demo_answers.light_options
+    assert [found.circuit.branches[f.branch].id for f in found.findings if f.kind == "reversed"] == ["branch-nav"]
+    cured = next(c for f, c in zip(found.findings, options.cured, strict=True) if f.kind == "reversed")
+    assert found.dark_branches() and not cured.dark_branches()
+    # The reading of 0 mA taken at the bench is told as what it is.
+    assert "the wrong way round" in demo_answers.lighting.judged["branch-nav"].words
 
 
 def test_the_sequence_breaks_no_rule_until_the_user_does(demo_answers: Answers) -> None:

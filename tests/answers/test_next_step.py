@@ -19,7 +19,6 @@ from chalkreel.document.entities import (
     Feature,
     KitPart,
     KnownLength,
-    Lamp,
     Landmark,
     LandmarkMark,
     LogEntry,
@@ -27,6 +26,7 @@ from chalkreel.document.entities import (
     Still,
 )
 from chalkreel.document.finish_entities import Evening
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 

@@ -15,7 +15,7 @@ from chalkreel.app.colour import shelf
 from chalkreel.app.parts.fields import TextField
 from chalkreel.app.window import Window
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
-from chalkreel.document.entities import Lamp
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.shelving import is_white

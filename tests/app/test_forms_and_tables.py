@@ -11,8 +11,9 @@ from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.table import Table
 from chalkreel.app.window import Window
-from chalkreel.document.entities import Feature, KitPart, Lamp, Still, Version
+from chalkreel.document.entities import Feature, KitPart, Still, Version
 from chalkreel.document.finish_entities import Evening
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import Surface, Zone
 from tests.app.conftest import settle, show_stage
 from tests.app.test_whole_slice import card_text
@@ -25,12 +26,12 @@ CELLS = [
     ("gather.parts", "fit notes", "tight", ("fit_note", "tight")),
     ("light.lamps", "lamp", "Stern light", ("name", "Stern light")),
     ("light.lamps", "colour", "blue", ("colour", "blue")),
-    ("light.lamps", "LEDs", "3", ("count", 3)),
-    ("light.lamps", "forward, V", "2.9", ("forward_volts", 2.9)),
-    ("light.lamps", "current, mA", "7,5", ("current_ma", 7.5)),
+    ("light.lamps", "number", "3", ("count", 3)),
+    ("light.lamps", "sheet: V at mA", "2,9 V at 15 mA; 2.7 at 1 read", ("sheet_ma", 15.0)),
+    ("light.lamps", "wanted, mA", "7,5", ("current_ma", 7.5)),
     ("light.lamps", "in a row", "2", ("series", 2)),
-    ("light.lamps", "flashing", "yes", ("flashing", True)),
-    ("light.lamps", "in assembly", "Deck", ("assembly", "Deck")),
+    ("light.lamps", "flashes", "yes", ("flashing", True)),
+    ("light.lamps", "size", "0402", ("package", "0402")),
     ("convert.features", "feature", "derrick", ("name", "derrick")),
     ("convert.features", "assembly", "Mast", ("assembly", "Mast")),
     ("convert.features", "Special (the kit)", "short boom at aft", None),
@@ -58,8 +59,8 @@ CELLS = [
 NONSENSE = [
     ("gather.parts", "part", "  "),
     ("gather.parts", "calliper", "-4"),
-    ("light.lamps", "LEDs", "2.5"),
-    ("light.lamps", "forward, V", "400"),
+    ("light.lamps", "number", "2.5"),
+    ("light.lamps", "sheet: V at mA", "1.2 V at 20 mA"),
     ("light.lamps", "in a row", "many"),
     ("convert.features", "evidence", "still 99"),
     ("convert.jobs", "hours", "0"),

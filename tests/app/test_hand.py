@@ -228,15 +228,15 @@ def test_a_model_that_stays_dark_is_not_asked_about_lamps(
 ) -> None:
     window = opened(tmp_path / "own.chalkreel")
     show_stage(window, "Light")
-    box = next(b for b in window.light.form.findChildren(QCheckBox) if "dark" in b.text())
+    box = next(b for b in window.light.forms["supply"].findChildren(QCheckBox) if "dark" in b.text())
     box.click()
     settle(qtbot, window.session)
     window.light.refresh()
-    assert window.session.build.info.dark and window.light.dark.isVisible() and not window.light.lit.isVisible()
+    assert window.session.build.info.dark and window.light.dark.isVisible() and not window.light.pages.isVisible()
     assert window.chalkline.stations[3].count == 0
     box.click()
     window.light.refresh()
-    assert window.light.lit.isVisible()
+    assert window.light.pages.isVisible()
 
 
 def test_return_presses_the_button_that_has_the_keys(qtbot: QtBot, demo_window: Window) -> None:

@@ -15,7 +15,8 @@ from chalkreel.app.parts.columns import sort_key
 from chalkreel.app.parts.table import Table
 from chalkreel.app.parts.widths import NARROWEST_PX, shared_widths
 from chalkreel.app.window import Window
-from chalkreel.document.entities import KitPart, Lamp
+from chalkreel.document.entities import KitPart
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.store import Store
 from tests.app.conftest import show_stage
 from tests.builds import empty_build

@@ -143,12 +143,13 @@ def test_hours_and_evidence_are_checked(demo_answers: Answers) -> None:
             call()
 
 
-def test_light_in_words(demo_answers: Answers) -> None:
-    assert demo_answers.lighting is not None
-    assert light.run_time_words(demo_answers.lighting) == "40 h"
-    assert light.load_words(demo_answers.lighting) == ("within what it gives", "good")
-    lines = light.resistor_lines(demo_answers.lighting)
-    assert lines[0].startswith("2 × Searchlights: 130 Ω") and lines[1].endswith("2 in a row")
+def test_points_of_a_lamp_are_read_as_people_write_them() -> None:
+    volts, ma, more = light.points_from("3,1 V at 20 mA, 2.7 at 1; 3 V @ 9.5 mA read")
+    assert (volts, ma) == (3.1, 20) and [(p.volts, p.ma, p.bench) for p in more] == [(2.7, 1, False), (3, 9.5, True)]
+    assert light.points_from("3.05")[:2] == (3.05, 20)
+    for nonsense in ("bright", "3.1 V at", "3.1 20 7", "400 V at 2 mA"):
+        with pytest.raises(RefusedError):
+            light.points_from(nonsense)
 
 
 def test_patches_need_a_surface_and_a_size(demo_answers: Answers) -> None:

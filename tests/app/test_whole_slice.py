@@ -214,14 +214,13 @@ def test_features_are_typed_as_phrases_and_jobs_follow(qtbot: QtBot, demo_window
 def test_lamps_warn_as_soon_as_the_supply_is_too_weak(qtbot: QtBot, demo_window: Window) -> None:
     session = demo_window.session
     show_stage(demo_window, "Light")
-    demo_window.light.form.findChildren(type(demo_window.slate.version))[0].setCurrentIndex(0)
-    session.edit("supply", demo_window.light._supply(), supply_kind="coin cell", cells=1)
+    session.edit("supply", session.build.entities["supply"], supply_kind="coin cell", cells=1)
     settle(qtbot, session)
     text = card_text(demo_window)
-    assert "falls short by the printed figures" in text and "children" in text
+    assert "✗" in text and "children" in text
     model = demo_window.light.lamps.rows_model
-    assert not model.setData(model.index(0, 2), "0")
-    assert "between 1 and 200" in demo_window.prompt.words.text()
+    assert not model.setData(model.index(0, 3), "0")
+    assert "between 1 and 500" in demo_window.prompt.words.text()
 
 
 def test_the_log_is_written_and_lessons_come_back(qtbot: QtBot, demo_window: Window, own_picture: Path) -> None:

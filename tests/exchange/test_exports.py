@@ -41,7 +41,7 @@ def test_json_holds_the_same_tables(demo_answers: Answers, tmp_path: Path) -> No
     write_json(demo_answers, tmp_path / "t.json")
     found = json.loads((tmp_path / "t.json").read_text("utf-8"))
     assert len(found["dimensions"]) == 36
-    assert sum(row["leds"] for row in found["branches"]) == 5
+    assert sum(row["lamps"] * row["times"] for row in found["branches"]) == 13
     assert {row["surface"] for row in found["recipes"]} == {"Hull grey", "Hazard band ochre", "Skirt", "Deck"}
     assert any(row["verb"] == "add" and row["feature"] == "crane mast" for row in found["operations"])
 
@@ -76,7 +76,7 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
         "Operations",
         "crane mast",
         "Wiring",
-        "130 Ω",
+        "680 Ω",
         "Recipes",
         "titanium white",
         "Sequence",

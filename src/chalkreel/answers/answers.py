@@ -18,9 +18,11 @@ from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
 from chalkreel.answers.drawing import prepare_lines
 from chalkreel.answers.faces import Faces, solved_faces
-from chalkreel.answers.lighting import Lighting, lighting
+from chalkreel.answers.light_options import LightOptions, light_options
+from chalkreel.answers.lighting import LIGHT_INPUTS, Lighting, lighting
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
+from chalkreel.answers.routes import Routes, routes
 from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence, sequence_inputs
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
@@ -29,7 +31,7 @@ from chalkreel.answers.tonight import Tonight, tonight
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
-from chalkreel.document.entities import Lamp, Landmark, LogEntry, PowerSupply, SkinFace, Still
+from chalkreel.document.entities import Landmark, LogEntry, SkinFace, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -66,6 +68,8 @@ class Answers:
     colours: Colours | None = None
     sequence: Sequence | None = None
     tonight: Tonight | None = None
+    light_options: LightOptions = field(default_factory=LightOptions)
+    routes: Routes | None = None
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
@@ -105,6 +109,7 @@ class Answerer:
         self._sizes = Memo[Hashable, Sizes](DEPTH)
         self._faces = Memo[Hashable, Faces](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
+        self._light_options = Memo[Hashable, LightOptions](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
         self._plan: Schedule | None = None
 
@@ -122,7 +127,7 @@ class Answerer:
         spent = Spent(sum(e.minutes for e in entries), sum(e.cost for e in entries), len(entries))
         reel = self._reel(build, progress)
         found_sizes = self._sizes.get((reel, _size_inputs(build)), lambda: sizes(build, reel))
-        lights = (build.all(PowerSupply), build.all(Lamp))
+        lights = tuple(build.all(kind) for kind in LIGHT_INPUTS)
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
         answers = Answers(
@@ -132,6 +137,7 @@ class Answerer:
             found_sizes,
             converted,
             found_light,
+            routes=routes(build, found_light.solved, found_sizes) if found_light.solved is not None else None,
             sides=guessed_sides(build, reel),
             faces=self._faces.get((reel, build.all(SkinFace), build.all(Landmark)), lambda: solved_faces(build, reel)),
         )
@@ -147,6 +153,11 @@ class Answerer:
             answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
             yield answers
         prepare_lines(build, found_sizes, answers.faces)
+        options = self._light_options.get(
+            (lights, build.info.dark), lambda: light_options(build, found_light, progress)
+        )
+        answers = replace(answers, light_options=options)
+        yield answers
         # Last of all: it may have to decode every still.
         yield replace(answers, alike=alike_stills(build, self._gallery, progress))
 

@@ -2,37 +2,154 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Final
 
+from chalkreel.answers.circuit import BuildCircuit, circuit_of
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.circuit import Circuit, LedString, design
-from chalkreel.core.light.supplies import Supply, supply
-from chalkreel.core.light.wiring import Wiring, draw_wiring
-from chalkreel.document.entities import Lamp, PowerSupply
+from chalkreel.core.light.cells import Supply
+from chalkreel.core.light.circuit import Circuit, StepUp
+from chalkreel.core.light.design import filled
+from chalkreel.core.light.drawing import Wiring, draw_wiring
+from chalkreel.core.light.findings import Finding, findings
+from chalkreel.core.light.gates import Expected, Judged, after_closing, expected, judged
+from chalkreel.core.light.kinds import GATES
+from chalkreel.core.light.lamps import VISIBLE_MA
+from chalkreel.core.light.lit import Lit, lit, source_sigma_v
+from chalkreel.core.light.run_time import CHARGE_SIGMA, RunTime, run_times
+from chalkreel.core.light.stand import Fit, fit
+from chalkreel.document.light_entities import (
+    LIGHT_PLAN_ID,
+    BranchReading,
+    Lamp,
+    LightBranch,
+    LightDriver,
+    LightPlan,
+    PowerSupply,
+)
 from chalkreel.document.snapshot import Build
+
+# What the circuit is made from.
+LIGHT_INPUTS: Final = (PowerSupply, Lamp, LightBranch, LightDriver, LightPlan, BranchReading)
+
+
+@dataclass(frozen=True)
+class Hours:
+    """An event's hours with the least and most that tolerances give (95 %); None where it does not come."""
+
+    hours: float
+    least: float
+    most: float
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A circuit with what it does; `half`, `dark` and `done` are of the main supply's cells."""
+
+    circuit: Circuit
+    lit: Lit
+    times: tuple[RunTime, ...]
+    half: Hours | None
+    dark: Hours | None
+    done: Hours | None
+    findings: tuple[Finding, ...]
+    expected: tuple[Expected, ...]
+
+    def dark_branches(self) -> frozenset[int]:
+        """Branches of which a lamp is dark with fresh cells."""
+        return frozenset(a.branch for a in self.lit.lamps if a.ma < VISIBLE_MA)
+
+    @property
+    def main(self) -> Supply | StepUp:
+        """The main supply."""
+        return self.circuit.supplies[0][1]
 
 
 @dataclass(frozen=True)
 class Lighting:
-    """The circuit and its drawing; None with the reason in `problem` where none can be made."""
+    """The build's circuit solved and drawn; None with the reason in `problem` where it cannot be.
 
-    power: Supply
-    circuit: Circuit | None
-    wiring: Wiring | None
-    problem: str
+    `judged` are the latest readings of branches, by branch.
+    """
+
+    solved: Solved | None
+    planned: frozenset[str] = frozenset()
+    fit: Fit | None = None
+    wiring: Wiring | None = None
+    judged: Mapping[str, Judged] = field(default_factory=dict)
+    problem: str = ""
 
 
 def lighting(build: Build) -> Lighting:
-    """Design the circuit for all lamps on the chosen supply; without a choice, three AA cells."""
-    chosen = next(iter(build.all(PowerSupply)), PowerSupply(id=""))
-    strings = tuple(
-        LedString(a.name, a.colour, a.count, a.forward_volts, a.current_ma, a.flashing, a.series)
-        for a in build.all(Lamp)
-    )
-    power = supply("AA cells", 3)
+    """Solve the build's circuit."""
     try:
-        power = supply(chosen.supply_kind, chosen.cells)
-        circuit = design(power, strings)
+        made: BuildCircuit = circuit_of(build)
+        found = solved(made.circuit)
     except RefusedError as refusal:
-        return Lighting(power, None, None, str(refusal))
-    return Lighting(power, circuit, draw_wiring(power, circuit), "")
+        return Lighting(None, problem=str(refusal))
+    return Lighting(found, made.planned, fit_in_stand(build, found.main), wiring_of(found), _judged(build, found))
+
+
+def wiring_of(found: Solved) -> Wiring:
+    """The drawing of a solved circuit."""
+    return draw_wiring(found.circuit, found.lit, found.findings)
+
+
+def _judged(build: Build, found: Solved) -> dict[str, Judged]:
+    """The last reading of each branch: against what it should draw, or, once closed, against what it drew before."""
+    verdicts: dict[str, Judged] = {}
+    for number, branch in enumerate(found.circuit.branches):
+        read = {r.gate: r.ma for r in build.all(BranchReading) if r.branch_id == branch.id}
+        done = [gate for gate in GATES if gate in read]
+        if not done:
+            continue
+        closed = len(done) > 1 and done[-1] in ("closed", "on the stand")
+        verdicts[branch.id] = (
+            after_closing(read[done[-2]], read[done[-1]]) if closed
+            else judged(found.circuit, number, read[done[-1]])
+        )  # fmt: skip
+    return verdicts
+
+
+def solved(circuit: Circuit) -> Solved:
+    """A circuit, all its choices made, with what it does.
+
+    Raises
+    ------
+    RefusedError
+        What no wiring can be, or what does not settle.
+    """
+    whole = filled(circuit)
+    state = lit(whole)
+    times = run_times(whole)
+    main = whole.supplies[0]
+    timed = {k: _hours(whole, main[0], k) for k in ("half", "dark", "done")}
+    return Solved(
+        whole, state, times, timed["half"], timed["dark"], timed["done"], findings(whole, state, times),
+        expected(whole),
+    )  # fmt: skip
+
+
+def _hours(circuit: Circuit, key: str, event: str) -> Hours | None:
+    """An event's hours, and again with lamps and supply off to either side by their 95 % tolerance."""
+    source = dict(circuit.supplies)[key]
+    if not isinstance(source, Supply) or not source.runs_down:
+        return None
+    own = max((kind.curve.own_v for kind in circuit.kinds), default=0.0)
+    shift = 2 * (source_sigma_v(source) ** 2 + own**2) ** 0.5
+    found = [
+        next((getattr(t, event) for t in run_times(circuit, by) if t.key == key), None) for by in (0.0, -shift, shift)
+    ]
+    if found[0] is None:
+        return None
+    either = [h for h in found if h is not None]
+    return Hours(found[0], min(either) * (1 - 2 * CHARGE_SIGMA), max(either) * (1 + 2 * CHARGE_SIGMA))
+
+
+def fit_in_stand(build: Build, main: Supply | StepUp) -> Fit | None:
+    """How a supply lies in the stand; None where its cavity was not told."""
+    plan = build.get(LightPlan, LIGHT_PLAN_ID)
+    if plan is None or plan.cavity_mm is None or not isinstance(main, Supply):
+        return None
+    return fit(main, plan.cavity_mm, plan.door_mm)

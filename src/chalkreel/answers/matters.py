@@ -7,6 +7,7 @@ from typing import Final
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.coverage import Coverage
+from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
@@ -57,8 +58,7 @@ def light_matters(build: Build, lighting: Lighting) -> tuple[str, ...]:
     """What keeps it from lighting well; nothing where it is to stay dark."""
     if build.info.dark:
         return ()
-    found = lighting.circuit.warnings if lighting.circuit else ()
-    return (*found, lighting.problem) if lighting.problem else found
+    return light_problems(lighting)
 
 
 def colour_matters(colours: Colours) -> tuple[str, ...]:

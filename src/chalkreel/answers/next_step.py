@@ -13,7 +13,6 @@ from chalkreel.document.entities import (
     Feature,
     KitPart,
     KnownLength,
-    Lamp,
     Landmark,
     LandmarkMark,
     LogEntry,
@@ -22,6 +21,7 @@ from chalkreel.document.entities import (
     Still,
 )
 from chalkreel.document.finish_entities import Evening
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -119,13 +119,12 @@ def _convert(build: Build, _: Answers | None) -> NextStep | None:
     return NextStep("List what is to be made.", "add feature", "Add a feature")
 
 
-def _light(build: Build, answers: Answers | None) -> NextStep | None:
+def _light(build: Build, _: Answers | None) -> NextStep | None:
     if build.info.dark:
         return None
     if not build.all(Lamp):
         return NextStep("List the lamps, or say below that this model stays dark.", "add lamp", "Add a lamp")
-    circuit = answers.lighting.circuit if answers is not None and answers.lighting is not None else None
-    return NextStep(circuit.warnings[0]) if circuit is not None and circuit.warnings else None
+    return None
 
 
 def _colour(build: Build, _: Answers | None) -> NextStep | None:

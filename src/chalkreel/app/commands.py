@@ -7,8 +7,9 @@ from typing import Literal
 
 from chalkreel.answers.stages import STAGES
 
-# Where a command's key is listened to: anywhere in the window, on a still that has the keys, among the steps.
-Scope = Literal["window", "still", "steps"]
+# Where a command's key is listened to: anywhere in the window, on a still that has the keys, among the steps, on the
+# drawn wiring.
+Scope = Literal["window", "still", "steps", "wiring"]
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("earlier", "Finish: move the step earlier", "Alt+Up", "Finish", scope="steps"),
     Command("later", "Finish: move the step later", "Alt+Down", "Finish", scope="steps"),
     Command("done", "Finish: mark the step done", "D", "Finish", scope="steps"),
+    Command("turn", "Light: turn the chosen lamp round", "R", "Light", scope="wiring"),
     *(Command(f"stage-{n}", stage, f"Alt+{n}", "Stages") for n, stage in enumerate(STAGES, start=1)),
 )
 

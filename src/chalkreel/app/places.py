@@ -18,13 +18,11 @@ from chalkreel.document.entities import (
     FlatSet,
     KitPart,
     KnownLength,
-    Lamp,
     Landmark,
     LandmarkMark,
     LogEntry,
     Outline,
     Plane,
-    PowerSupply,
     Reading,
     RepeatedParts,
     RimMark,
@@ -39,6 +37,7 @@ from chalkreel.document.entities import (
 )
 from chalkreel.document.entity import Entity
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
+from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -50,7 +49,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
         Landmark, Dimension, KnownLength, FlatSet, SkinFace, RoundShape, Tie, Collar,
     ),
     "Convert": (Feature, FeatureInVersion, Version),
-    "Light": (Lamp, PowerSupply),
+    "Light": (Lamp, LightBranch, PowerSupply, LightDriver, BranchReading, LightPlan),
     "Colour": (ColourPatch, Surface, ShelfPaint, PaintPot),
     "Finish": (Zone, Evening, Assembly, KeptFinish),
     "Bench": (LogEntry,),
@@ -71,7 +70,8 @@ class Place:
 # What is found by its name, and what kind it is called by in the list.
 _NAMED: Final[tuple[tuple[type[Entity], str], ...]] = (
     (KitPart, "part"), (Landmark, "landmark"), (Dimension, ""), (KnownLength, "ruler"), (SkinFace, "face"),
-    (Feature, "feature"), (Lamp, "lamp"), (Surface, ""), (ShelfPaint, "paint"), (PaintPot, "pot"), (Zone, "zone"),
+    (Feature, "feature"), (Lamp, "lamp"), (LightBranch, "branch"), (Surface, ""), (ShelfPaint, "paint"),
+    (PaintPot, "pot"), (Zone, "zone"),
 )  # fmt: skip
 LONGEST = 64
 

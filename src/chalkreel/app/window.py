@@ -313,6 +313,7 @@ class Window(QMainWindow):
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1),
             "later": lambda: self.finish.move(1),
+            "turn": lambda: self.light.turn_round(),  # noqa: PLW0108 - the stage is made when it is wanted
             "done": lambda: self.finish.toggle_done(),  # noqa: PLW0108 - the stage is made when it is wanted
         }
         for number, stage in enumerate(STAGES, start=1):

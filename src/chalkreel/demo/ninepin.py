@@ -5,18 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, Final
 
-from chalkreel.demo import evidence, reel
+from chalkreel.demo import evidence, lights, reel
 from chalkreel.document.entities import (
     BUILD_ID,
-    SUPPLY_ID,
     AnyEntity,
     BuildInfo,
     Feature,
     FeatureInVersion,
     KitPart,
-    Lamp,
     LogEntry,
-    PowerSupply,
     Version,
 )
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
@@ -90,14 +87,6 @@ _FINISHES: Final = (
     KeptFinish(id="finish-deck", name="working deck", sheen="matte", wear=("chipping", "wash", "dry-brush")),
 )
 
-_LAMPS: Final = (
-    Lamp(id="lamp-search", name="Searchlights", colour="warm white", count=2, forward_volts=3.0, current_ma=12.0,
-         assembly="Wheelhouse"),
-    Lamp(id="lamp-nav", name="Side lamps", colour="red", count=2, forward_volts=1.9, current_ma=8.0, assembly="Hull"),
-    Lamp(id="lamp-beacon", name="Beacon", colour="orange", count=1, forward_volts=2.05, current_ma=10.0, flashing=True,
-         assembly="Wheelhouse"),
-)  # fmt: skip
-
 
 def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     """Everything in the demo build."""
@@ -121,7 +110,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
                 FeatureInVersion(id=f"{feature_id}-{version}", feature_id=feature_id, version_id=f"version-{version}",
                                  present=present, form=form, place=place, still_id=still)
             )  # fmt: skip
-    found += [PowerSupply(id=SUPPLY_ID, supply_kind="AA cells", cells=3), *_LAMPS]
+    found += lights.lights()
     found += [Zone(id=f"zone-{zone['name']}", **zone) for zone in _ZONES]
     found += [
         *_ASSEMBLIES,

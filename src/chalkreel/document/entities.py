@@ -15,14 +15,13 @@ from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
 from chalkreel.core.finish.stacks import Chipping, Filler
 from chalkreel.core.lengths import LengthUnit
-from chalkreel.core.light.circuit import LedColour
-from chalkreel.core.light.supplies import SupplyKind
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
+from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 
 # One word, or words of several sides in this order: "port bow".
@@ -35,7 +34,6 @@ STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", 
 TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
 SOURCES: tuple[Source, ...] = ("kit", "printed parts", "sheet and rod", "soft vinyl")
 BUILD_ID = "build"
-SUPPLY_ID = "supply"
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
@@ -358,26 +356,6 @@ class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=Tr
     still_id: str = ""
 
 
-class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
-    """What the lights run from."""
-
-    supply_kind: SupplyKind = "AA cells"
-    cells: Count = 3
-
-
-class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
-    """A string of equal LEDs."""
-
-    name: Name
-    colour: LedColour
-    count: Count
-    forward_volts: Positive
-    current_ma: Positive
-    flashing: bool = False
-    series: Count | None = None
-    assembly: str = ""
-
-
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
     """What happened, when, at which step, with a photograph."""
 
@@ -395,6 +373,6 @@ AnyEntity = (
     StraightEdge | Outline | Collar | Spot | RepeatedParts
     | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | SkinFace | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
-    | PowerSupply | Lamp | Surface | ColourPatch | ShelfPaint | PaintPot | Zone | KeptFinish | Assembly | Evening
-    | LogEntry
+    | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
+    | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
 )  # fmt: skip

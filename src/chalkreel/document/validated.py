@@ -39,6 +39,7 @@ from chalkreel.document.entities import (
 )
 from chalkreel.document.entity import Entity
 from chalkreel.document.finish_entities import Evening
+from chalkreel.document.light_entities import Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, Surface, Zone
 
 # No length in mm, pixel or price of a model is larger.
@@ -68,6 +69,8 @@ _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     Feature: (("part_id", KitPart), ("dimension_id", Dimension)),
     FeatureInVersion: (("still_id", Still),),
     ColourPatch: (("surface_id", Surface),),
+    LightBranch: (("supply_id", PowerSupply), ("driver_id", LightDriver)),
+    LightPlan: (("exit_id", Landmark),),
     Zone: (("surface_id", Surface), ("length_id", Dimension), ("height_id", Dimension)),
 }
 
@@ -133,6 +136,10 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
     wanted += [(getattr(entity, field), target, False) for field, target in _MAY.get(kind, ())]
     if isinstance(entity, (FlatSet, SkinFace)):
         wanted += [(landmark_id, Landmark, True) for landmark_id in entity.landmark_ids]
+    if isinstance(entity, Lamp):
+        wanted += [(landmark_id, Landmark, True) for landmark_id in entity.places]
+    if isinstance(entity, LightBranch):
+        wanted += [(lamp.lamp_id, Lamp, True) for strand in entity.strands for lamp in strand.lamps]
     if isinstance(entity, SkinFace):
         wanted += [(circle_id, RoundShape, True) for circle_id in entity.circle_ids]
         if not 1 <= len(entity.circle_ids) <= 2 and not entity.landmark_ids:

@@ -7,18 +7,10 @@ from dataclasses import dataclass
 from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.media.aspect import likely_shapes
 from chalkreel.core.scale import ScaleChain
-from chalkreel.document.entities import (
-    BUILD_ID,
-    SUPPLY_ID,
-    AnyEntity,
-    BuildInfo,
-    PowerSupply,
-    Source,
-    Still,
-    Version,
-)
+from chalkreel.document.entities import BUILD_ID, AnyEntity, BuildInfo, Source, Still, Version
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Evening
+from chalkreel.document.light_entities import SUPPLY_ID, PowerSupply
 from chalkreel.document.snapshot import Build
 
 

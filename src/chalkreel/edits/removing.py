@@ -33,6 +33,7 @@ from chalkreel.document.entities import (
     Version,
 )
 from chalkreel.document.entity import Entity
+from chalkreel.document.light_entities import Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -60,7 +61,9 @@ _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
     Dimension: ((Feature, "dimension_id"), (Zone, "length_id"), (Zone, "height_id")),
     Surface: ((Zone, "surface_id"),),
-    Landmark: ((Landmark, "mirror_id"),),
+    Landmark: ((Landmark, "mirror_id"), (LightPlan, "exit_id")),
+    PowerSupply: ((LightBranch, "supply_id"),),
+    LightDriver: ((LightBranch, "driver_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
 }
 
@@ -83,6 +86,9 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
                 _remove(build, owned.id, edits)
     if isinstance(entity, Landmark):
         _leave_flats(build, entity.id, edits)
+        _leave_lamps(build, entity.id, edits)
+    if isinstance(entity, Lamp):
+        _leave_branches(build, entity.id, edits)
     if isinstance(entity, RoundShape):
         edits.update({face.id: None for face in build.all(SkinFace) if entity.id in face.circle_ids})
     for kind, field in _FORGETS.get(type(entity), ()):
@@ -90,6 +96,26 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
             current = edits.get(other.id, build.entities[other.id])
             if current is not None and getattr(current, field) == entity_id:
                 edits[other.id] = msgspec.structs.replace(current, **{field: ""})
+
+
+def _leave_lamps(build: Build, landmark_id: str, edits: Edits) -> None:
+    """A lamp that stood at a removed landmark stands nowhere."""
+    for lamp in build.all(Lamp):
+        if landmark_id in lamp.places:
+            places = tuple(i for i in lamp.places if i != landmark_id)
+            edits[lamp.id] = msgspec.structs.replace(lamp, places=places)
+
+
+def _leave_branches(build: Build, lamp_id: str, edits: Edits) -> None:
+    """A branch goes on without lamps of a removed kind; one that has no other goes too."""
+    for branch in build.all(LightBranch):
+        strands = tuple(
+            msgspec.structs.replace(strand, lamps=left)
+            for strand in branch.strands
+            if (left := tuple(use for use in strand.lamps if use.lamp_id != lamp_id))
+        )
+        if strands != branch.strands:
+            edits[branch.id] = msgspec.structs.replace(branch, strands=strands) if strands else None
 
 
 def _leave_flats(build: Build, landmark_id: str, edits: Edits) -> None:

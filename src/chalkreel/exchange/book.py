@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from PIL import Image, ImageDraw
-from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, Rect, String
+from reportlab.graphics.shapes import Drawing, Rect
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
@@ -39,7 +39,6 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.lengths import format_length
-from chalkreel.core.light.wiring import Wiring
 from chalkreel.core.measure.sides import spoken
 from chalkreel.core.media.picture import Picture
 from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still, reel_place
@@ -51,6 +50,7 @@ from chalkreel.exchange.book_tables import BookTable
 from chalkreel.exchange.fonts import register_fonts
 from chalkreel.exchange.plain_text import cut, printable
 from chalkreel.exchange.sheet_drawing import drawing_of
+from chalkreel.exchange.wiring_plan import plan_lines, wiring_drawing
 
 WIDTH = A4[0] - 36 * mm
 GRID = colors.Color(0.7, 0.7, 0.7)
@@ -235,12 +235,10 @@ class _Book:
 
     def _wiring(self) -> list[Flowable]:
         found = self.answers.lighting
-        if found is None or found.circuit is None or found.wiring is None or not found.circuit.branches:
+        if found is None or found.solved is None or not found.solved.circuit.branches:
             return []
-        hours = f", {found.circuit.hours:.0f} h by the printed figures (nominal)" if found.circuit.hours else ""
-        words = f"{found.power.name}, {found.power.volts:g} V, {found.circuit.total_ma:.0f} mA{hours}."
-        lines = [Paragraph(_safe(w), self.plain) for w in (words, *found.circuit.warnings, found.power.caution)]
-        return [KeepTogether([Paragraph("Wiring", self.head), _drawing(found.wiring), *lines])]
+        lines = [Paragraph(_safe(words), self.plain) for words in plan_lines(found)]
+        return [KeepTogether([Paragraph("Wiring", self.head), wiring_drawing(found.solved, WIDTH, 300)]), *lines]
 
     def _recipes(self) -> list[Flowable]:
         rows: list[list[Any]] = [["surface", "target", "mix", "recipe in drops", "ΔE00"]]
@@ -324,33 +322,3 @@ def _placed(image: Image.Image, width: float, height: float) -> PlacedImage:
     image.convert("RGB").save(stream, "JPEG", quality=85)
     stream.seek(0)
     return PlacedImage(stream, width, height)
-
-
-def _drawing(wiring: Wiring) -> Drawing:
-    """The wiring diagram in print: plus wires thick, minus wires thin."""
-    scale = min(WIDTH / wiring.width, 260 / wiring.height, 1.0)
-    drawing = Drawing(wiring.width * scale, wiring.height * scale)
-
-    def at(x: float, y: float) -> tuple[float, float]:
-        return x * scale, (wiring.height - y) * scale
-
-    for w in wiring.wires:
-        drawing.add(Line(*at(w.x0, w.y0), *at(w.x1, w.y1), strokeWidth=1.6 if w.polarity == "plus" else 0.7))
-        if w.polarity != "between" and abs(w.x1 - w.x0) > 40:
-            sign = "+" if w.polarity == "plus" else "−"
-            drawing.add(String(*at(w.x0 + 8, w.y0 - 4), sign, fontName="Book-Bold", fontSize=10 * scale))
-    for s in wiring.symbols:
-        x, y = at(s.x, s.y)
-        if s.kind == "led":
-            r = 10 * scale
-            drawing.add(
-                Polygon([x - r, y + r, x + r, y + r, x, y - r], fillColor=colors.white, strokeColor=colors.black)
-            )
-            drawing.add(Line(x - r, y - r, x + r, y - r))
-        elif s.kind == "resistor":
-            drawing.add(Rect(x - 6 * scale, y - 16 * scale, 12 * scale, 32 * scale, fillColor=colors.white))
-        else:
-            drawing.add(Circle(x, y, 12 * scale, fillColor=colors.white))
-        for n, line in enumerate([*s.label.split("\n"), *([s.colour] if s.colour and s.label else [])]):
-            drawing.add(String(x + 14 * scale, y + (8 - 12 * n) * scale, line, fontName="Book", fontSize=9 * scale))
-    return drawing

@@ -15,6 +15,7 @@ from chalkreel.document.atomic import written_anew
 from chalkreel.document.entities import LogEntry
 from chalkreel.exchange.entity_tables import Row, entity_tables
 from chalkreel.exchange.plain_text import cell
+from chalkreel.exchange.wiring_plan import branch_rows
 
 
 def tables(answers: Answers) -> dict[str, list[Row]]:
@@ -25,12 +26,7 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
         for r in (answers.conversion.rows if answers.conversion else ())
         if (size := r.operation.size_mm)
     ]
-    circuit = answers.lighting.circuit if answers.lighting else None
-    found["branches"] = [
-        {"string": b.string, "colour": b.colour, "leds": b.leds, "resistor_ohm": b.resistor_ohm, "rating_w": b.rating_w,
-         "current_ma": round(b.current_ma, 2)}
-        for b in (circuit.branches if circuit else ())
-    ]  # fmt: skip
+    found["branches"] = branch_rows(answers.lighting)
     found["recipes"] = _recipes(answers)
     found["pots"] = _pots(answers)
     found["steps"] = _steps(answers)

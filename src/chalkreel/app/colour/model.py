@@ -21,11 +21,12 @@ from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.core.light.circuit import FORWARD_VOLTS
+from chalkreel.core.light.kinds import USUAL_VOLTS
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Lamp, Still
+from chalkreel.document.entities import Still
 from chalkreel.document.entity import new_id
 from chalkreel.document.gallery import Gallery
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
@@ -261,7 +262,7 @@ def lamp_from(glow: Glow, still: Still) -> Lamp:
     """A lamp for Light with the colour found."""
     return Lamp(
         id=new_id(), name=f"Lamp on still {still.number}", colour=glow.led, count=1,
-        forward_volts=FORWARD_VOLTS[glow.led], current_ma=10.0,
+        forward_volts=USUAL_VOLTS[glow.led], current_ma=10.0,
     )  # fmt: skip
 
 

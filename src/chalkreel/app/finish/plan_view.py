@@ -234,7 +234,8 @@ class PlanLanes(KeyChoices):
     def _draw_cups(self, painter: QPainter) -> None:
         t, top = theme.current(), self._top(len(self._picture.lanes))
         cups = self._picture.cups
-        ends = [*(cup.left for cup in cups[1:]), self._picture.width]
+        # A plan without spraying has no cup.
+        ends = [*(cup.left for cup in cups[1:]), self._picture.width][: len(cups)]
         for cup, after in zip(cups, ends, strict=True):
             fill = QColor(t.sky)
             fill.setAlpha(90)

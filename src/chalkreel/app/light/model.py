@@ -1,27 +1,46 @@
-"""View-model of Light (no Qt): lamps read and written as words."""
+"""View-model of Light (no Qt): lamps, branches, options, wires and readings as words."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from chalkreel.answers.lighting import Lighting
+import msgspec
+
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
-from chalkreel.core.light.circuit import FORWARD_VOLTS, LedColour
-from chalkreel.document.entities import Lamp
+from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
+from chalkreel.document.changes import Edits
+from chalkreel.document.entities import Feature, Landmark
 from chalkreel.document.entity import new_id
+from chalkreel.document.light_entities import (
+    LIGHT_PLAN_ID,
+    SUPPLY_ID,
+    BranchReading,
+    Lamp,
+    LampPoint,
+    LightBranch,
+    LightPlan,
+    PowerSupply,
+)
+from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
 
-SUPPLIES = (("coin cell", "coin cell"), ("AA cells", "AA cells"), ("9 V block", "9 V block"), ("USB 5 V", "USB 5 V"))
-COLOURS: tuple[LedColour, ...] = tuple(FORWARD_VOLTS)
+if TYPE_CHECKING:
+    from chalkreel.answers.light_options import SupplyOption
+    from chalkreel.answers.lighting import Lighting, Solved
+    from chalkreel.core.light.design import Option
 
 
 def new_lamp(build: Build) -> Lamp:
-    """A white LED of 10 mA."""
+    """A white lamp of 3 mm, 10 mA."""
     number = len(build.all(Lamp)) + 1
     return Lamp(
-        id=new_id(), name=f"Lamp {number}", colour="white", count=1, forward_volts=3.1, current_ma=10.0, assembly="Hull"
-    )
+        id=new_id(), name=f"Lamp {number}", colour="white", count=1, forward_volts=USUAL_VOLTS["white"],
+        current_ma=10.0, assembly="Hull",
+    )  # fmt: skip
 
 
 def bounded(least: float, most: float, what: str) -> Callable[[str], float]:
@@ -36,9 +55,10 @@ def bounded(least: float, most: float, what: str) -> Callable[[str], float]:
     return read
 
 
-count_from = bounded(1, 200, "The number of LEDs")
-volts_from = bounded(1.0, 15.0, "Forward voltage in V")
-current_from = bounded(0.1, 1000.0, "Current in mA")
+count_from = bounded(1, 500, "The number of lamps")
+volts_from = bounded(1.0, 15.0, "A lamp's voltage in V")
+current_from = bounded(0.01, 1000.0, "A current in mA")
+ohm_from = bounded(0, 1e7, "A resistor in Ω")
 
 
 def whole(text: str, read: Callable[[str], float]) -> int:
@@ -49,41 +69,196 @@ def whole(text: str, read: Callable[[str], float]) -> int:
     return int(value)
 
 
-def run_time_words(lighting: Lighting) -> str:
-    """How long it stays lit."""
-    circuit = lighting.circuit
-    if circuit is None or circuit.total_ma == 0:
-        return "not lit"
-    if circuit.hours is None:
-        return "as long as plugged in"
-    return f"{circuit.hours:.0f} h" if circuit.hours >= 2 else f"{60 * circuit.hours:.0f} min"
+def assemblies(build: Build) -> tuple[str, ...]:
+    """All assemblies that something names."""
+    names = [z.assembly for z in build.all(Zone)] + [f.assembly for f in build.all(Feature)]
+    names += [a.assembly for a in build.all(Lamp)]
+    return tuple(dict.fromkeys(name for name in names if name)) or ("Hull",)
 
 
-NOMINAL = (
-    "All of this is nominal: the supply at its printed voltage to the end, the lamps without their own curves. "
-    "Cells sag and lamps dim long before that time is up; some that fall short may still glow. Try it on the bench "
-    "before you wire."
-)
+def places_words(build: Build, lamp: Lamp | None) -> str:
+    """The landmarks at which a lamp stands."""
+    names = {m.id: m.name for m in build.all(Landmark)}
+    return "; ".join(names.get(i, "") for i in lamp.places) if lamp is not None else ""
 
 
-def load_words(lighting: Lighting) -> tuple[str, str]:
-    """Whether the supply gives the current asked of it, and the state of that."""
-    if lighting.circuit is not None and lighting.circuit.total_ma > lighting.power.limit_ma:
-        return "too much", "bad"
-    return "within what it gives", "good"
+def places_from(build: Build, text: str) -> tuple[str, ...]:
+    """Ids of landmarks named in words.
+
+    Raises
+    ------
+    RefusedError
+        There is none of a name.
+    """
+    named = {m.name.casefold(): m.id for m in build.all(Landmark)}
+    wanted = [part.strip() for part in text.split(";") if part.strip()]
+    unknown = next((w for w in wanted if w.casefold() not in named), None)
+    if unknown is not None:
+        raise RefusedError(f"No landmark is called “{unknown}”. Several are parted by a semicolon.")
+    return tuple(named[w.casefold()] for w in wanted)
 
 
-def resistor_lines(lighting: Lighting) -> tuple[str, ...]:
-    """One line for each kind of branch."""
-    if lighting.circuit is None:
+def points_words(lamp: Lamp) -> str:
+    """'3.1 V at 20 mA; 2.7 V at 1 mA', read ones marked."""
+    first = f"{lamp.forward_volts:g} V at {lamp.sheet_ma:g} mA"
+    more = (f"{p.volts:g} V at {p.ma:g} mA{' read' if p.bench else ''}" for p in lamp.points)
+    return "; ".join((first, *more))
+
+
+def points_from(text: str) -> tuple[float, float, tuple[LampPoint, ...]]:
+    """Read what `points_words` writes: the first is the sheet's, a point with “read” is from the bench.
+
+    Raises
+    ------
+    RefusedError
+        A part is not like “3.1 V at 20 mA”.
+    """
+    points: list[LampPoint] = []
+    # A comma between digits is a decimal one.
+    for part in re.split(r";|,(?!\d)", text):
+        words = part.casefold().replace("ma", " ").replace("v", " ").replace("at", " ").replace("@", " ").split()
+        bench = "read" in words
+        numbers = [w for w in words if w != "read"]
+        if len(numbers) == 1 and not points and "at" not in part.casefold() and "@" not in part:
+            numbers.append("20")
+        if len(numbers) != 2:
+            raise RefusedError("Give V at mA, as on the sheet: “3.1 V at 20 mA; 2.7 V at 1 mA”. “read” marks your own.")
+        points.append(LampPoint(volts=volts_from(numbers[0]), ma=current_from(numbers[1]), bench=bench))
+    first = next((p for p in points if not p.bench), points[0])
+    rest = list(points)
+    rest.remove(first)
+    return first.volts, first.ma, tuple(rest)
+
+
+def main_supply(build: Build) -> PowerSupply:
+    """The main supply, chosen or usual."""
+    return build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
+
+
+def light_plan(build: Build) -> LightPlan:
+    """What the lighting has to fit, as told or as usual."""
+    return build.get(LightPlan, LIGHT_PLAN_ID) or LightPlan(id=LIGHT_PLAN_ID)
+
+
+@dataclass(frozen=True)
+class BranchRow:
+    """A branch of the circuit in words, for lists; `entity` None where it is only planned."""
+
+    id: str
+    name: str
+    entity: LightBranch | None
+    number: int
+    times: int
+    ma: float
+    plus_minus: float
+    readings: tuple[tuple[Gate, BranchReading], ...]
+    judged: str
+    right: bool | None
+
+
+def branch_rows(build: Build, lighting: Lighting | None) -> tuple[BranchRow, ...]:
+    """All branches with what they should draw and what was read."""
+    found = solved_of(lighting)
+    if found is None or lighting is None:
         return ()
-    lines: dict[str, int] = {}
-    for b in lighting.circuit.branches:
-        if b.lit:
-            row = f"{b.string}: {b.resistor_ohm:g} Ω, {b.rating_w:g} W, {b.current_ma:.1f} mA, {_row_words(b.leds)}"
-            lines[row] = lines.get(row, 0) + 1
-    return tuple(f"{count} × {row}" for row, count in lines.items())
+    wanted = {e.branch: e for e in found.expected}
+    rows = []
+    for number, branch in enumerate(found.circuit.branches):
+        read = {r.gate: r for r in build.all(BranchReading) if r.branch_id == branch.id}
+        said, judged = wanted.get(number), lighting.judged.get(branch.id)
+        rows.append(
+            BranchRow(
+                branch.id, branch.name, build.get(LightBranch, branch.id), number, branch.times,
+                said.ma if said else 0.0, said.plus_minus if said else 0.0, tuple(read.items()),
+                judged.words if judged else "", judged.right if judged else None,
+            )
+        )  # fmt: skip
+    return tuple(rows)
 
 
-def _row_words(leds: int) -> str:
-    return "alone" if leds == 1 else f"{leds} in a row"
+def reading_put(row: BranchRow, gate: Gate, text: str) -> Edits:
+    """A reading typed in, or taken away where nothing is."""
+    present = dict(row.readings).get(gate)
+    if not text.strip():
+        return {present.id: None} if present is not None else {}
+    ma = bounded(0.0, 5000.0, "A reading in mA")(text)
+    entity = BranchReading(id=present.id if present else new_id(), branch_id=row.id, gate=gate, ma=ma)
+    return {entity.id: entity}
+
+
+def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, str]:
+    """Light kept, hours to half, mean mA, heat, resistors, whether it lights, whether it fits."""
+    from chalkreel.core.light.findings import hours_words
+
+    found = option.option
+    half = "runs on" if not option.supply.runs_down else hours_words(found.half_h) if found.half_h else "never half"
+    fits = "" if option.fits is None else "fits" if option.fits else "does not fit"
+    return (
+        f"{100 * found.kept:.0f} %", half, f"{found.ma:.0f} mA", f"{1000 * found.heat_w:.0f} mW",
+        str(found.resistors), "all lit" if found.lit else "some dark or dim", fits,
+    )  # fmt: skip
+
+
+def cavity_from(text: str, read: Callable[[str], float]) -> tuple[float, ...] | None:
+    """'70 × 54 × 24' as lengths, nothing as None."""
+    parts = [p for p in text.replace("×", "x").split("x") if p.strip()]
+    return tuple(read(p) for p in parts) or None
+
+
+def solved_of(lighting: Lighting | None) -> Solved | None:
+    """The solved circuit, where there is one."""
+    return lighting.solved if lighting is not None else None
+
+
+def checked_lamp(lamp: Lamp, **fields: object) -> Lamp:
+    """A lamp with other fields, refused at once where its sheet's figures are no lamp's.
+
+    Raises
+    ------
+    RefusedError
+        The points are not of one lamp.
+    """
+    from chalkreel.answers.circuit import lamp_kind
+
+    changed = msgspec.structs.replace(lamp, **fields)
+    lamp_kind(changed)
+    return changed
+
+
+@dataclass(frozen=True)
+class RowChoice:
+    """So many of a kind in a row, in words."""
+
+    lamp_id: str
+    lamp: str
+    in_row: int
+    kept: str
+    half: str
+    ma: str
+    heat: str
+    resistors: str
+    chosen: bool
+
+
+def row_choices(
+    build: Build, rows: Mapping[str, tuple[Option, ...]], lighting: Lighting | None
+) -> tuple[RowChoice, ...]:
+    """Rows of each kind of lamp that no branch has fixed."""
+    from chalkreel.core.light.findings import hours_words
+
+    found = solved_of(lighting)
+    now: dict[str, int] = {}
+    for branch in found.circuit.branches if found is not None else ():
+        if lighting is not None and branch.id in lighting.planned and branch.strands:
+            use = branch.strands[0].lamps
+            now[use[0].kind] = max(len(use), now.get(use[0].kind, 0))
+    names = {lamp.id: lamp.name for lamp in build.all(Lamp)}
+    return tuple(
+        RowChoice(
+            key, names.get(key, ""), o.in_row, f"{100 * o.kept:.0f} %",
+            hours_words(o.half_h) if o.half_h is not None else "runs on", f"{o.ma:.0f} mA", f"{1000 * o.heat_w:.0f} mW",
+            str(o.resistors), now.get(key) == o.in_row,
+        )
+        for key, options in rows.items() if key in now
+        for o in options if o.lit
+    )  # fmt: skip

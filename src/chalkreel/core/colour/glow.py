@@ -16,7 +16,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB
 from chalkreel.core.colour.sampling import CLIP_HIGH
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.circuit import LedColour
+from chalkreel.core.light.kinds import LedColour
 from chalkreel.core.media.picture import Picture, linear
 
 FEWEST_HALO: Final = 30

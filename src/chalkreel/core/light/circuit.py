@@ -1,143 +1,196 @@
-"""Series and parallel strings of LEDs, each branch with its own resistor (Ohm's law at nominal voltage)."""
+"""A circuit as a modeller describes it: supplies, and branches of lamps behind a resistor.
+
+A branch is one strand of lamps in a row, or several strands side by side behind one resistor, or strands along a pair
+of wires like the rungs of a ladder. What is planned and what is soldered are the same thing: a plan is a circuit
+whose open choices were filled in.
+"""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.supplies import Supply
+from chalkreel.core.light.cells import Supply
+from chalkreel.core.light.kinds import Drawer, DriverKind, LedColour, Package
+from chalkreel.core.light.lamps import STRIPS, LampCurve, Strip
 
-LedColour = Literal["white", "warm white", "blue", "green", "yellow", "orange", "red"]
-FORWARD_VOLTS: Final[dict[LedColour, float]] = {
-    "white": 3.1, "warm white": 3.0, "blue": 3.1, "green": 3.0, "yellow": 2.1, "orange": 2.05, "red": 1.9,
+MOST_LAMPS: Final = 1000
+# A board's pin has about this to its rail while high (25 to 40 Ω).
+PIN_OHM: Final = 32.0
+PIN_LIMIT_MA: Final = 20.0
+LOW_PIN_LIMIT_MA: Final = 12.0  # of boards at 3.3 V
+BOARD_LIMIT_MA: Final = 200.0
+SWITCHED_OHM: Final = 0.05  # a power transistor that is on
+STEP_UP_OHM: Final = 0.05
+LIMITS_MA: Final[dict[Package, float]] = {
+    "0201": 10, "0402": 20, "0603": 25, "0805": 30, "1206": 30, "3 mm": 30, "5 mm": 30, "strip 12 V": 25,
+    "strip 5 V": 25,
 }  # fmt: skip
-# IEC 60063, series E24.
-E24: Final = (10, 11, 12, 13, 15, 16, 18, 20, 22, 24, 27, 30, 33, 36, 39, 43, 47, 51, 56, 62, 68, 75, 82, 91)
-RATINGS_W: Final = (0.125, 0.25, 0.5, 1.0, 2.0, 5.0)
-# A resistor that drops less than this cannot hold the current against spread of the forward voltage.
-LEAST_DROP_V: Final = 0.25
-USABLE_SHARE: Final = 0.8
 
 
 @dataclass(frozen=True)
-class LedString:
-    """So many equal LEDs that shine together. `series` None lets the program divide them into branches."""
+class LampKind:
+    """A kind of lamp in this build: its curve, the mA wanted in each, and what it brings along.
 
+    `own_ohm` is a resistor in it; `strip_mm` the length where it is a strip; `gives_mcd` light at its sheet's mA.
+    """
+
+    id: str
     name: str
     colour: LedColour
-    count: int
-    forward_volts: float
-    current_ma: float
+    package: Package
+    curve: LampCurve
+    wanted_ma: float
     flashing: bool = False
-    series: int | None = None
+    own_ohm: float = 0.0
+    strip_mm: float = 0.0
+
+    @property
+    def strip(self) -> Strip | None:
+        """Its make-up, where it is a strip."""
+        return STRIPS.get(self.package)
+
+    @property
+    def pieces(self) -> int:
+        """Pieces of strip side by side; one for any other lamp."""
+        return max(1, round(self.strip_mm / self.strip.piece_mm)) if self.strip else 1
+
+    @property
+    def limit_ma(self) -> float:
+        """What one lamp stands for long."""
+        return LIMITS_MA[self.package]
+
+
+@dataclass(frozen=True)
+class LampUse:
+    """A lamp of a kind at its place; `turned` where its minus faces the plus."""
+
+    kind: str
+    turned: bool = False
+
+
+@dataclass(frozen=True)
+class Strand:
+    """Lamps in a row, and a resistor of their own (0: none)."""
+
+    lamps: tuple[LampUse, ...]
+    ohm: float = 0.0
 
 
 @dataclass(frozen=True)
 class Branch:
-    """LEDs in a row behind one resistor."""
+    """Strands behind one resistor; `ohm` None leaves it to the program, 0 is none.
 
-    string: str
-    colour: LedColour
-    leds: int
-    flashing: bool
-    resistor_ohm: float
-    rating_w: float
-    current_ma: float
-    lit: bool
+    `times` such branches lie side by side. `driver` is what switches it. `wire` runs `wire_mm` to it and back; with
+    `pitch_mm` its strands are the rungs of a ladder along that wire, so far apart.
+    """
+
+    id: str
+    name: str
+    strands: tuple[Strand, ...]
+    ohm: float | None = None
+    times: int = 1
+    supply: str = ""
+    driver: str = ""
+    wire: str = ""
+    wire_mm: float = 0.0
+    pitch_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Driver:
+    """A pin of a board, or a stage behind it; `duty` is the share of time it is on."""
+
+    id: str
+    name: str
+    kind: DriverKind
+    pin: str = ""
+    duty: float = 1.0
+    base_ohm: float = 1000.0
+
+
+@dataclass(frozen=True)
+class StepUp:
+    """A module that makes more volts from another supply's."""
+
+    volts: float
+    fed_by: str
+    efficiency: float = 0.8
+    idle_ma: float = 1.0
+    limit_ma: float = 250.0
 
 
 @dataclass(frozen=True)
 class Circuit:
-    """All branches on one supply; `hours` None where the supply does not run down."""
+    """Everything that is joined together; `supplies` by id, the first is the main one."""
 
+    supplies: tuple[tuple[str, Supply | StepUp], ...]
+    kinds: tuple[LampKind, ...]
     branches: tuple[Branch, ...]
-    total_ma: float
-    hours: float | None
-    warnings: tuple[str, ...]
+    drivers: tuple[Driver, ...] = ()
+    drawer: Drawer = "E24"
+
+    def kind(self, key: str) -> LampKind:
+        """The lamp kind of an id.
+
+        Raises
+        ------
+        RefusedError
+            There is none.
+        """
+        for kind in self.kinds:
+            if kind.id == key:
+                return kind
+        raise RefusedError("A branch names a lamp that is no longer there. Take it out of the branch.")
+
+    def supply_of(self, branch: Branch) -> tuple[str, Supply | StepUp]:
+        """Where a branch is fed from: its own choice, or the main supply."""
+        for key, found in self.supplies:
+            if key == branch.supply:
+                return key, found
+        return self.supplies[0]
+
+    def driver_of(self, branch: Branch) -> Driver | None:
+        """What switches a branch."""
+        return next((d for d in self.drivers if d.id == branch.driver), None)
 
 
-def next_standard_ohm(ohm: float) -> float:
-    """The E24 value at or just above a resistance (at least 1 Ω)."""
-    decade = 10.0 ** math.floor(math.log10(max(ohm, 1.0)))
-    for value in (*E24, 100):
-        candidate = value * decade / 10
-        if candidate >= ohm * (1 - 1e-9):
-            return candidate
-    return decade * 10
+def lamps_in(circuit: Circuit, branch: Branch) -> int:
+    """How many lamps a branch has, those of a strip and all its repeats counted."""
+    each = 0
+    for strand in branch.strands:
+        for use in strand.lamps:
+            kind = circuit.kind(use.kind)
+            each += kind.pieces * (kind.strip.lamps if kind.strip else 1)
+    return each * branch.times
 
 
-def resistor_rating_w(watt: float) -> float:
-    """The standard power rating with at least twice the dissipated power.
+def check(circuit: Circuit) -> None:
+    """Refuse what no wiring can be.
 
     Raises
     ------
     RefusedError
-        More heat than a resistor inside a model should make.
+        No supply, too many lamps, a pin given twice, a strip in a row with others, resistors that are none.
     """
-    for rating in RATINGS_W:
-        if rating >= 2 * watt:
-            return rating
-    raise RefusedError(f"A resistor would turn {watt:.1f} W into heat inside the model. Use less voltage or current.")
+    if not circuit.supplies:
+        raise RefusedError("There is no supply yet: choose one, then the lamps can light.")
+    pins = [d.pin.strip() for d in circuit.drivers if d.pin.strip()]
+    twice = next((p for p in pins if pins.count(p) > 1), None)
+    if twice:
+        raise RefusedError(f"Pin {twice} is given twice. Each pin switches one thing.")
+    if sum(lamps_in(circuit, b) for b in circuit.branches) > MOST_LAMPS:
+        raise RefusedError(f"These are more than {MOST_LAMPS} lamps. Plan a model of that size in parts.")
+    for branch in circuit.branches:
+        _check_branch(circuit, branch)
 
 
-def design(power: Supply, strings: tuple[LedString, ...]) -> Circuit:
-    """Divide strings into branches, choose resistors, add up currents and warn in plain words.
-
-    Raises
-    ------
-    RefusedError
-        A count, voltage or current that no LED has.
-    """
-    branches: list[Branch] = []
-    warnings: list[str] = []
-    for string in strings:
-        _check(string)
-        made, words = _branches(power, string)
-        branches += made
-        warnings += words
-    total = sum(b.current_ma for b in branches)
-    if total > power.limit_ma:
-        warnings.append(
-            f"The {power.kind} is overloaded: {total:.0f} mA asked, about {power.limit_ma:.0f} mA is what it gives."
-        )
-    hours = None if power.charge_mah is None or total == 0 else USABLE_SHARE * power.charge_mah / total
-    return Circuit(tuple(branches), total, hours, tuple(warnings))
-
-
-def _check(string: LedString) -> None:
-    if not (1 <= string.count <= 200 and 1.0 <= string.forward_volts <= 15.0 and 0.1 <= string.current_ma <= 1000):
-        raise RefusedError(
-            f"“{string.name}”: use 1–200 LEDs, a forward voltage of 1–15 V and a current of 0.1–1000 mA."
-        )
-
-
-def _branches(power: Supply, string: LedString) -> tuple[list[Branch], list[str]]:
-    longest = math.floor((power.volts - LEAST_DROP_V) / string.forward_volts + 1e-9)
-    warnings = []
-    if longest < 1 or (string.series or 0) > longest:
-        wanted = string.series or 1
-        need = wanted * string.forward_volts
-        warnings.append(
-            f"“{string.name}” falls short by the printed figures: {wanted} × {string.forward_volts:g} V in a row needs "
-            f"{need:.1f} V and {LEAST_DROP_V:g} V for the resistor, the supply gives {power.volts:g} V."
-        )
-        dark = Branch(string.name, string.colour, wanted, string.flashing, 0.0, 0.0, 0.0, False)
-        return [dark] * math.ceil(string.count / wanted), warnings
-    series = string.series or (1 if string.flashing else min(longest, string.count))
-    if string.flashing and series > 1:
-        warnings.append(
-            f"“{string.name}”: a flashing LED in series makes the whole row flash. Give each its own branch."
-        )
-    full, rest = divmod(string.count, series)
-    sizes = [series] * full + ([rest] if rest else [])
-    return [_branch(power, string, leds) for leds in sizes], warnings
-
-
-def _branch(power: Supply, string: LedString, leds: int) -> Branch:
-    drop = power.volts - leds * string.forward_volts
-    ohm = next_standard_ohm(drop / (string.current_ma / 1000))
-    current = drop / ohm
-    rating = resistor_rating_w(drop * current)
-    return Branch(string.name, string.colour, leds, string.flashing, ohm, rating, current * 1000, True)
+def _check_branch(circuit: Circuit, branch: Branch) -> None:
+    for ohm in (branch.ohm or 0.0, *(s.ohm for s in branch.strands)):
+        if not 0 <= ohm <= 1e7:
+            raise RefusedError(f"“{branch.name}”: a resistor lies between 0 and 10 MΩ.")
+    for strand in branch.strands:
+        strips = [use for use in strand.lamps if circuit.kind(use.kind).strip]
+        if strips and len(strand.lamps) > 1:
+            raise RefusedError(f"“{branch.name}”: a strip has its own resistors and stands alone in its row.")

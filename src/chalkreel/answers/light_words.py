@@ -1,0 +1,118 @@
+"""Lighting in words: currents, hours, what is at hand to have ready."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Final
+
+from chalkreel.answers.lighting import Hours, Lighting, Solved
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
+from chalkreel.core.light.cells import Supply
+from chalkreel.core.light.circuit import Circuit, lamps_in
+from chalkreel.core.light.findings import Finding, hours_words
+from chalkreel.core.light.lit import LampState
+from chalkreel.core.light.resistors import rating_w
+
+
+def verdict(found: Solved) -> tuple[str, str, str]:
+    """Will it light: the count, a note and its state. It speaks of the circuit as drawn, no more."""
+    dark, branches = len(found.dark_branches()), len(found.circuit.branches)
+    if dark:
+        return f"{branches - dark} of {branches} lit", f"{plural(dark, 'branch', 'branches')} dark", "bad"
+    lamps = sum(lamps_in(found.circuit, b) for b in found.circuit.branches)
+    counted = f"{lamps} lamps light" if lamps > 1 else "it lights"
+    bad = [f for f in found.findings if f.weight == "bad"]
+    if bad:
+        return counted, "but it will not last: see below", "bad"
+    return counted, "as drawn, fresh cells" if found.done is not None else "as drawn", "good"
+
+
+def ma_words(ma: float, sigma: float) -> tuple[str, str]:
+    """A current and its ± (95 %)."""
+    digits = 0 if ma >= 100 else 1
+    return f"{ma:.{digits}f} mA", f"± {2 * sigma:.{digits}f} mA"
+
+
+def span_words(found: Hours) -> tuple[str, str]:
+    """Hours, and the least and most that tolerances give."""
+    return hours_words(found.hours), f"{hours_words(found.least)} to {hours_words(found.most)}"
+
+
+def cured_words(finding: Finding, before: Solved, after: Solved) -> str:
+    """What a cure gives, in figures: the branch's current, the hours, and what it brings along."""
+    words = []
+    lamps = [a for a in after.lit.lamps if a.branch == finding.branch] if finding.branch >= 0 else []
+    if lamps:
+        lamp = min(lamps, key=lambda a: a.ma)
+        words.append(f"its weakest lamp gets {_ma(lamp)}")
+    if before.half is not None and after.half is not None:
+        words.append(f"half the light after {hours_words(after.half.hours)}, now {hours_words(before.half.hours)}")
+    new = {f.title for f in after.findings} - {f.title for f in before.findings}
+    if new:
+        words.append(f"but then: {sorted(new)[0].lower()}")
+    return f"Then {'; '.join(words)}." if words else ""
+
+
+def _ma(lamp: LampState) -> str:
+    figure, more = ma_words(lamp.ma, lamp.sigma_ma)
+    return f"{figure} {more}"
+
+
+def have_ready(found: Solved) -> tuple[tuple[str, str], ...]:
+    """Resistors to lay out, with their rating: ('2 × 150 Ω', '⅛ W')."""
+    counted: Counter[tuple[float, str]] = Counter()
+    for branch, watt in zip(found.circuit.branches, found.lit.resistor_w, strict=True):
+        for ohm in (branch.ohm or 0.0, *(s.ohm for s in branch.strands)):
+            if ohm:
+                counted[ohm, _rating(watt)] += branch.times
+    return tuple((f"{count} × {ohm_words(ohm)}", rating) for (ohm, rating), count in sorted(counted.items()))
+
+
+def ohm_words(ohm: float) -> str:
+    """'680 Ω', '1.2 kΩ'."""
+    return f"{ohm / 1000:g} kΩ" if ohm >= 1000 else f"{ohm:g} Ω"
+
+
+def _rating(watt: float) -> str:
+    try:
+        rating = rating_w(watt)
+    except RefusedError:
+        return "too hot"
+    return {0.125: "⅛ W", 0.25: "¼ W", 0.5: "½ W"}.get(rating, f"{rating:g} W")
+
+
+def widest(found: Solved) -> LampState | None:
+    """The lamp whose current is least sure, where that is worth another reading: its 95 % ± above a quarter."""
+    lit_ones = [a for a in found.lit.lamps if a.ma > 0.05]
+    worst = max(lit_ones, key=lambda a: a.sigma_ma / a.ma, default=None)
+    return worst if worst is not None and 2 * worst.sigma_ma > 0.25 * worst.ma else None
+
+
+def doubt_words(circuit: Circuit, lamp: LampState) -> str:
+    """What to read at the bench so that a current becomes surer."""
+    kind = circuit.kind(lamp.kind)
+    volts = round(kind.curve.volts_at(max(lamp.ma, 0.1)), 1)
+    return (
+        f"± is widest at {kind.name}: {lamp.ma:.1f} ± {2 * lamp.sigma_ma:.1f} mA. Put one on about {volts:.1f} V and "
+        "read its mA: type both as a bench point under Lamps."
+    )
+
+
+def light_problems(lighting: Lighting) -> tuple[str, ...]:
+    """What is wrong, a title each."""
+    if lighting.solved is None:
+        return (lighting.problem,) if lighting.problem else ()
+    return tuple(f.title for f in lighting.solved.findings)
+
+
+_SOLDER: Final = (
+    "Solder with ventilation, eye protection and lead-free solder; mark + and − on every end; test each branch before "
+    "the hull is closed."
+)
+
+
+def cautions(found: Solved) -> tuple[str, ...]:
+    """What to mind with the supplies and the iron."""
+    kinds = [s.caution for _, s in found.circuit.supplies if isinstance(s, Supply)]
+    return (*dict.fromkeys(kinds), _SOLDER)

@@ -1,0 +1,123 @@
+"""Where the wires run: what each branch needs of wire, hole and groove, the bundle through the tube, the stand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from chalkreel.answers.lighting import Solved
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.light.bundles import Passing, across_mm, passing, tube_for
+from chalkreel.core.light.circuit import Branch, Circuit
+from chalkreel.core.light.emitters import Emitter, emitters_for
+from chalkreel.core.light.leaks import coats, density_needed
+from chalkreel.core.light.wires import BY_NAME, WIRES, WireKind, groove_mm, hole_mm
+from chalkreel.document.light_entities import LIGHT_PLAN_ID, Lamp, LightPlan
+from chalkreel.document.snapshot import Build
+
+# A wire follows walls and frames; the straight way is this much shorter. Its ends and one new soldering come on top.
+DETOUR: Final = 1.3
+SLACK_MM: Final = 50.0
+_COLOURS: Final = ("white", "yellow", "green", "brown", "grey", "violet", "orange", "blue")
+
+
+@dataclass(frozen=True)
+class WireRow:
+    """One branch's wire: kind, mm one way, where that length is from, colour of its +, drill and groove, mm.
+
+    `tight` says that the wire carries more than it should for hours.
+    """
+
+    branch: str
+    name: str
+    wire: WireKind
+    one_way_mm: float | None
+    measured: bool
+    count: int
+    colour: str
+    hole_mm: float
+    groove_mm: tuple[float, float]
+    ma: float
+    tight: bool
+
+
+@dataclass(frozen=True)
+class Routes:
+    """All wires; the bundle that leaves the hull, the tube it needs and how it passes the one there is."""
+
+    rows: tuple[WireRow, ...]
+    bundle: tuple[WireKind, ...]
+    across_mm: float
+    tube_mm: float
+    passes: Passing | None
+    density: float
+    coats: tuple[str, ...]
+
+
+def routes(build: Build, found: Solved, sizes: Sizes | None) -> Routes | None:
+    """The routes of a build's circuit; None where nothing is wired or planned."""
+    circuit = found.circuit
+    plan = build.get(LightPlan, LIGHT_PLAN_ID) or LightPlan(id=LIGHT_PLAN_ID)
+    if not circuit.branches:
+        return None
+    rows = []
+    for number, branch in enumerate(circuit.branches):
+        ma = sum(e.ma for e in found.expected if e.branch == number)
+        rows.append(_row(build, branch, plan, sizes, ma, _COLOURS[number % len(_COLOURS)]))
+    total = sum(row.ma * row.count for row in rows)
+    bundle = _bundle(circuit, total)
+    outsides = tuple(w.outside_mm for w in bundle)
+    try:
+        across = across_mm(outsides)
+    except RefusedError:
+        across = 0.0
+    density = density_needed(plan.room_lux)
+    return Routes(
+        tuple(rows), bundle, across, tube_for(outsides), passing(outsides, plan.tube_mm) if plan.tube_mm else None,
+        density, coats(density, plan.shell_mm),
+    )  # fmt: skip
+
+
+def _row(build: Build, branch: Branch, plan: LightPlan, sizes: Sizes | None, ma: float, colour: str) -> WireRow:
+    wire = BY_NAME.get(branch.wire) or next((w for w in WIRES[2:] if w.steady_ma >= ma), WIRES[-1])
+    straight = _straight_mm(build, branch, plan, sizes)
+    length = branch.wire_mm or (None if straight is None else straight * DETOUR + SLACK_MM)
+    return WireRow(
+        branch.id, branch.name, wire, length, not branch.wire_mm and straight is not None, branch.times, colour,
+        hole_mm(2 * wire.outside_mm), groove_mm(wire.outside_mm), ma, wire.steady_ma < ma,
+    )  # fmt: skip
+
+
+def _straight_mm(build: Build, branch: Branch, plan: LightPlan, sizes: Sizes | None) -> float | None:
+    """From where wires leave the hull to the branch's farthest lamp, mm on the replica; None where it is not known."""
+    solution = sizes.reel.solution if sizes is not None else None
+    ids = {u.kind for s in branch.strands for u in s.lamps}
+    places = [i for lamp in build.all(Lamp) if lamp.id in ids for i in lamp.places]
+    if solution is None or not plan.exit_id or not places:
+        return None
+    known = set(solution.layout.blocks)
+    if plan.exit_id not in known or not known.issuperset(places):
+        return None
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    start = solution.point(plan.exit_id)
+    return max(float(np.linalg.norm(solution.point(i) - start)) for i in places) * factor
+
+
+def _bundle(circuit: Circuit, total_ma: float) -> tuple[WireKind, ...]:
+    """What runs through the tube: one pair for all, or a wire for each driver and a thicker common one."""
+    pairs = [w for w in WIRES if w.name in ("0.05 mm²", "0.08 mm²", "0.14 mm²")]
+    common = next((w for w in pairs if w.steady_ma >= 2 * total_ma), pairs[-1])
+    driven = {b.driver for b in circuit.branches if b.driver}
+    always = any(not b.driver for b in circuit.branches)
+    channels = len(driven) + always
+    if channels <= 1:
+        return (common, common)
+    return (common, *(pairs[0] for _ in range(channels)))
+
+
+def emitters_of(build: Build) -> tuple[tuple[Lamp, tuple[Emitter, ...]], ...]:
+    """What can play each lamp whose size on the replica is known."""
+    return tuple((lamp, emitters_for(lamp.size_mm)) for lamp in build.all(Lamp) if lamp.size_mm)

@@ -1,0 +1,85 @@
+"""How the lamp that fades first loses its light over the hours, with the three events on the curve."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from chalkreel.app import theme
+
+LEFT, RIGHT, HEAD, FOOT = 44.0, 30.0, 26.0, 26.0
+
+
+class FadeCurve(QWidget):
+    """Paints light (a share of the fresh light) over hours; events are (hours, sign and words)."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumSize(250, 140)
+        self.setAccessibleName("Light left over the hours")
+        self._points: tuple[tuple[float, float], ...] = ()
+        self._events: tuple[tuple[float, str], ...] = ()
+        self._empty = ""
+
+    def show_curve(
+        self, points: tuple[tuple[float, float], ...], events: tuple[tuple[float, str], ...], empty: str = ""
+    ) -> None:
+        """Replace the curve; with none, `empty` says why."""
+        self._points, self._events, self._empty = points, events, empty
+        self.setAccessibleDescription("; ".join(words for _, words in events) or empty)
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter, t = QPainter(self), theme.current()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(t.panel))
+        painter.setFont(theme.font(11))
+        painter.setPen(QColor(t.quiet))
+        area = QRectF(LEFT, HEAD, self.width() - LEFT - RIGHT, self.height() - HEAD - FOOT)
+        if len(self._points) < 2 or area.width() < 40:
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty)
+            return
+        painter.drawText(QPointF(8, 16), "light of the lamp that fades first, % of fresh")
+        last = self._points[-1][0]
+        for share in (0.0, 0.5, 1.0):
+            y = area.bottom() - share * area.height()
+            painter.setPen(QPen(QColor(t.edge), 1))
+            painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
+            painter.setPen(QColor(t.quiet))
+            painter.drawText(QRectF(0, y - 8, LEFT - 6, 16), Qt.AlignmentFlag.AlignRight, f"{100 * share:.0f}")
+        for part in range(5):
+            x = area.left() + area.width() * part / 4
+            words = f"{last * part / 4:.0f}{' h' if part == 4 else ''}"
+            align = Qt.AlignmentFlag.AlignRight if part == 4 else Qt.AlignmentFlag.AlignHCenter
+            painter.drawText(QRectF(x - 40 - (20 if part == 4 else 0), area.bottom() + 5, 80, 16), align, words)
+        painter.setPen(QPen(QColor(t.text), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([self._at(area, last, h, light) for h, light in self._points]))
+        self._draw_events(painter, area, last)
+
+    def _draw_events(self, painter: QPainter, area: QRectF, last: float) -> None:
+        t = theme.current()
+        painter.setFont(theme.font(11, QFont.Weight.DemiBold))
+        for row, (hours, words) in enumerate(self._events):
+            if hours > last:
+                continue
+            at = self._at(area, last, hours, self._light(hours))
+            painter.setPen(QPen(QColor(t.text), 1.2))
+            painter.setBrush(QColor(t.yellow if row == 0 else t.coral))
+            painter.drawEllipse(at, 4, 4)
+            width = painter.fontMetrics().horizontalAdvance(words)
+            x = min(at.x() + 7, area.right() - width)
+            painter.drawText(QPointF(x, max(at.y() - 7 - 14 * (row % 2), HEAD + 10)), words)
+
+    def _light(self, hours: float) -> float:
+        for (h0, l0), (h1, l1) in zip(self._points, self._points[1:], strict=False):
+            if h0 <= hours <= h1:
+                return l0 + (l1 - l0) * (hours - h0) / max(h1 - h0, 1e-9)
+        return self._points[-1][1]
+
+    @staticmethod
+    def _at(area: QRectF, last: float, hours: float, light: float) -> QPointF:
+        return QPointF(
+            area.left() + area.width() * hours / max(last, 1e-9), area.bottom() - min(light, 1.0) * area.height()
+        )

@@ -1,0 +1,194 @@
+"""What shines and how brightly: every lamp of a circuit with fresh cells and with nearly empty ones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from chalkreel.core.light.cells import DESIGN_USED, Supply
+from chalkreel.core.light.circuit import Circuit, StepUp, check
+from chalkreel.core.light.doubt import doubt
+from chalkreel.core.light.island import Island, island, open_and_ohm
+from chalkreel.core.light.network import at_volts
+from chalkreel.core.light.operating import Operating, solve
+from chalkreel.core.light.resistors import TOLERANCE
+
+# A lamp that is not flashing itself flashes along where its current changes by more than this.
+ALONG = 2.0
+
+
+@dataclass(frozen=True)
+class LampState:
+    """One lamp: mA (1 σ) while it is on with fresh cells, mA with cells used to `DESIGN_USED`, volts if backwards.
+
+    `ohm` and `watt` are of the resistance in its row. `stiffness_v` is D of its row.
+    """
+
+    branch: int
+    strand: int
+    place: int
+    kind: str
+    ma: float
+    sigma_ma: float
+    used_ma: float
+    backwards_v: float
+    along: bool
+    stiffness_v: float
+
+
+@dataclass(frozen=True)
+class SupplyState:
+    """mA drawn from a supply (1 σ) in its busiest phase and on average; whether its cells can feed their module."""
+
+    key: str
+    ma: float
+    sigma_ma: float
+    mean_ma: float
+    fed: bool
+
+
+@dataclass(frozen=True)
+class Lit:
+    """The whole circuit with fresh cells; `resistor_w` the heat in each branch's resistors, W a piece."""
+
+    lamps: tuple[LampState, ...]
+    supplies: tuple[SupplyState, ...]
+    resistor_w: tuple[float, ...]
+    driver_ma: tuple[tuple[str, float], ...]
+
+    def of_branch(self, number: int) -> tuple[LampState, ...]:
+        """The lamps of a branch."""
+        return tuple(lamp for lamp in self.lamps if lamp.branch == number)
+
+
+def islands(circuit: Circuit) -> tuple[Island, ...]:
+    """The networks of all supplies; what modules draw is worked out first.
+
+    Raises
+    ------
+    RefusedError
+        What no wiring can be.
+    """
+    check(circuit)
+    made: list[Island] = []
+    for key, found in circuit.supplies:
+        watt = idle = 0.0
+        for other, module in circuit.supplies:
+            if isinstance(module, StepUp) and module.fed_by == key and not isinstance(found, StepUp):
+                inner = island(circuit, other)
+                out = solve(inner.network, inner.values(), inner.shape).source_a[:, 0]
+                watt += module.volts * float(out.max()) / module.efficiency
+                idle += module.idle_ma
+        made.append(island(circuit, key, watt, idle))
+    return tuple(made)
+
+
+def lit(circuit: Circuit) -> Lit:
+    """Solve with fresh and with nearly empty cells.
+
+    Raises
+    ------
+    RefusedError
+        What no wiring can be, or what does not settle.
+    """
+    lamps: list[LampState] = []
+    supplies: list[SupplyState] = []
+    heat = np.zeros(len(circuit.branches))
+    drivers: dict[str, float] = {}
+    sources = dict(circuit.supplies)
+    made = islands(circuit)
+    unfed: set[str] = set()
+    for part in made:
+        supply = sources[part.key]
+        fresh, used = _at(part, supply, 0.0), _at(part, supply, DESIGN_USED)
+        state = _supply_state(circuit, part, supply, fresh)
+        supplies.append(state)
+        if not state.fed:
+            unfed |= {k for k, s in circuit.supplies if isinstance(s, StepUp) and s.fed_by == part.key}
+        lamps += _lamp_states(circuit, part, supply, fresh, used)
+        for r, where in enumerate(part.where):
+            if part.network.rows[r].lamps and where.strand >= 0:
+                heat[where.branch] = max(heat[where.branch], _resistor_w(circuit, part, fresh, r))
+        for key, row in part.switched:
+            drivers[key] = 1000 * float(np.abs(fresh.row_a[:, row] * part.shape.times[row]).max())
+    dark = {i for i, b in enumerate(circuit.branches) if circuit.supply_of(b)[0] in unfed}
+    settled = tuple(replace(a, ma=0.0, sigma_ma=0.0, used_ma=0.0) if a.branch in dark else a for a in lamps)
+    return Lit(
+        tuple(sorted(settled, key=lambda a: (a.branch, a.strand, a.place))), tuple(supplies),
+        tuple(float(h) for h in heat), tuple(drivers.items()),
+    )  # fmt: skip
+
+
+def _at(part: Island, supply: Supply | StepUp, used: float) -> Operating:
+    volts, ohm = open_and_ohm(supply, np.array([used]))
+    return solve(part.network, at_volts(part.values(), volts[:, None], ohm[:, None]), part.shape)
+
+
+def source_sigma_v(supply: Supply | StepUp) -> float:
+    """1 σ of a supply's volts; a module holds its own to 1 %."""
+    return 0.01 * supply.volts if isinstance(supply, StepUp) else supply.sigma_v
+
+
+def _supply_state(circuit: Circuit, part: Island, supply: Supply | StepUp, fresh: Operating) -> SupplyState:
+    drawn = fresh.source_a[:, 0]
+    busiest = int(np.argmax(drawn))
+    sure = doubt(
+        part.network, part.shape, fresh, np.array([source_sigma_v(supply)]), TOLERANCE[circuit.drawer] / 2, busiest
+    )
+    return SupplyState(
+        part.key, 1000 * float(drawn[busiest]), 1000 * float(sure.source_a[0]),
+        1000 * float(part.weights @ drawn), bool(fresh.fed.all()),
+    )  # fmt: skip
+
+
+def _lamp_states(
+    circuit: Circuit, part: Island, supply: Supply | StepUp, fresh: Operating, used: Operating
+) -> list[LampState]:
+    if not len(part.shape.row_of):
+        return []
+    on = np.argmax(fresh.lamp_a, axis=0)
+    flows = fresh.lamp_a.max(axis=0)
+    pinned = np.array([p.flash_on for p in part.phases])
+    lit_while = fresh.lamp_a[pinned].max(axis=0) if pinned.any() else flows
+    dim = fresh.lamp_a[~pinned].max(axis=0) if (~pinned).any() else lit_while
+    sigmas = [
+        doubt(part.network, part.shape, fresh, np.array([source_sigma_v(supply)]), TOLERANCE[circuit.drawer] / 2, p)
+        for p in range(len(part.phases))
+    ]
+    states, place, before = [], 0, -1
+    for number, row in enumerate(part.shape.row_of):
+        place = place + 1 if row == before else 0
+        before = row
+        where, whole = part.where[row], part.network.rows[row]
+        strand = circuit.branches[where.branch].strands[where.strand]
+        kind = circuit.kind(strand.lamps[min(place, len(strand.lamps) - 1)].kind)
+        if kind.strip and place:
+            continue
+        amp = float(flows[number])
+        low, high = sorted((float(lit_while[number]), float(dim[number])))
+        states.append(
+            LampState(
+                where.branch, where.strand, place, kind.id, 1000 * max(amp, 0.0),
+                1000 * float(sigmas[int(on[number])].row_a[row]),
+                1000 * max(float(used.lamp_a.max(axis=0)[number]), 0.0),
+                max(0.0, -float(fresh.lamp_v[:, number].min())),
+                not kind.flashing and high > max(ALONG * low, 2e-5),
+                sum(lamp.curve.stiffness_v(1000 * amp) for lamp in whole.lamps) + amp * whole.ohm,
+            )
+        )  # fmt: skip
+    return states
+
+
+def _resistor_w(circuit: Circuit, part: Island, fresh: Operating, row: int) -> float:
+    """Heat of the one resistor that a branch has, or of the strand's own; pulsed: the mean square counts."""
+    branch = circuit.branches[part.where[row].branch]
+    mean_square = float(part.weights @ fresh.row_a[:, row] ** 2)
+    own = branch.strands[part.where[row].strand].ohm * mean_square
+    through = sum(
+        float(part.weights @ fresh.row_a[:, r] * part.shape.times[r] / branch.times)
+        for r, where in enumerate(part.where)
+        if where.branch == part.where[row].branch and part.network.rows[r].lamps
+    )
+    several = len(branch.strands) > 1
+    return max(own, (branch.ohm or 0.0) * (through**2 if several else mean_square))

@@ -1,0 +1,130 @@
+"""Wiring by hand: lamps taken into branches, turned, moved; and a change of the whole circuit as edits."""
+
+from __future__ import annotations
+
+from typing import Final, Literal
+
+import msgspec
+
+from chalkreel.answers.circuit import used_in
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.light.cells import Supply
+from chalkreel.core.light.circuit import Branch, Circuit
+from chalkreel.document.changes import Edits
+from chalkreel.document.entity import new_id
+from chalkreel.document.light_entities import (
+    Lamp,
+    LightBranch,
+    LightDriver,
+    PowerSupply,
+    WiredLamp,
+    WiredStrand,
+)
+from chalkreel.document.snapshot import Build
+
+Layout = Literal["in a row", "each alone", "side by side behind one resistor", "ladder on a pair of wires"]
+LAYOUTS: Final[tuple[Layout, ...]] = (
+    "each alone", "in a row", "side by side behind one resistor", "ladder on a pair of wires",
+)  # fmt: skip
+LADDER_MM: Final = 20.0
+
+
+def new_branches(build: Build, lamp: Lamp, layout: Layout) -> Edits:
+    """The lamps of a kind that stand in no branch yet, wired in one of the usual ways.
+
+    Raises
+    ------
+    RefusedError
+        All of them are wired.
+    """
+    count = lamp.count - used_in(build.all(LightBranch), lamp.id)
+    if count < 1:
+        raise RefusedError(f"All {lamp.count} of “{lamp.name}” stand in branches: raise their number, or move one.")
+    one = WiredLamp(lamp_id=lamp.id)
+    alone = WiredStrand(lamps=(one,))
+    if layout == "in a row":
+        made = LightBranch(id=new_id(), name=lamp.name, strands=(WiredStrand(lamps=(one,) * count),))
+    elif layout == "each alone":
+        made = LightBranch(id=new_id(), name=lamp.name, strands=(alone,), times=count)
+    elif layout == "side by side behind one resistor":
+        made = LightBranch(id=new_id(), name=lamp.name, strands=(alone,) * count)
+    else:
+        made = LightBranch(
+            id=new_id(), name=lamp.name, strands=(alone,) * count, wire="hair 0.1", wire_mm=100.0, pitch_mm=LADDER_MM
+        )
+    return {made.id: made}
+
+
+def turned_lamp(branch: LightBranch, strand: int, place: int) -> LightBranch:
+    """One lamp the other way round."""
+    lamps = list(branch.strands[strand].lamps)
+    lamps[place] = msgspec.structs.replace(lamps[place], turned=not lamps[place].turned)
+    return _with_lamps(branch, strand, tuple(lamps))
+
+
+def moved_lamp(source: LightBranch, strand: int, place: int, to: LightBranch) -> Edits:
+    """A lamp taken out of one branch and put at the end of the first row of another."""
+    lamps = source.strands[strand].lamps
+    taken = lamps[place]
+    left = _with_lamps(source, strand, lamps[:place] + lamps[place + 1 :])
+    grown = _with_lamps(to, 0, (*to.strands[0].lamps, taken))
+    rest = msgspec.structs.replace(source, id=new_id(), times=source.times - 1)
+    edits: Edits = {to.id: grown, source.id: msgspec.structs.replace(left, times=1) if left.strands else None}
+    if source.times > 1:
+        edits[rest.id] = rest
+    return edits
+
+
+def changed_circuit(build: Build, before: Circuit, after: Circuit) -> Edits:
+    """What makes the build's circuit into another: branches as wired, supplies and drivers that differ.
+
+    Branches that the program plans and that the change leaves alone stay planned.
+    """
+    edits: Edits = {}
+    old = {b.id: b for b in before.branches}
+    for branch in after.branches:
+        if old.get(branch.id) != branch:
+            entity = _as_entity(build, branch, old.get(branch.id))
+            edits[entity.id] = entity
+    kept = {b.id for b in after.branches}
+    edits.update({key: None for key in old if key not in kept and key in build.entities})
+    for (key, was), (_, now) in zip(before.supplies, after.supplies, strict=True):
+        if was != now and isinstance(now, Supply):
+            present = build.get(PowerSupply, key) or PowerSupply(id=key)
+            edits[key] = msgspec.structs.replace(
+                present, supply_kind=now.kind, cells=now.cells, rows=now.rows, fuse_ma=now.fuse_ma
+            )
+    for was_driver, now_driver in zip(before.drivers, after.drivers, strict=True):
+        present_driver = build.get(LightDriver, now_driver.id)
+        if was_driver != now_driver and present_driver is not None:
+            edits[now_driver.id] = msgspec.structs.replace(present_driver, driver_kind=now_driver.kind)
+    return edits
+
+
+def _as_entity(build: Build, branch: Branch, was: Branch | None) -> LightBranch:
+    present = build.get(LightBranch, branch.id)
+    ohm = branch.ohm
+    if was is not None and ohm == was.ohm:
+        # What the program chose stays its choice.
+        ohm = present.ohm if present is not None else None
+    return LightBranch(
+        id=branch.id if present is not None else new_id(),
+        name=branch.name,
+        strands=tuple(
+            WiredStrand(lamps=tuple(WiredLamp(lamp_id=u.kind, turned=u.turned) for u in s.lamps), ohm=s.ohm)
+            for s in branch.strands
+        ),
+        ohm=ohm, times=branch.times, supply_id=branch.supply, driver_id=branch.driver,
+        wire=present.wire if present is not None else "", wire_mm=branch.wire_mm, pitch_mm=branch.pitch_mm,
+    )  # fmt: skip
+
+
+def wired_as_planned(build: Build, circuit: Circuit, planned: frozenset[str]) -> Edits:
+    """All planned branches as branches of the build, their resistors fixed at what was planned."""
+    made = [_as_entity(build, b, None) for b in circuit.branches if b.id in planned]
+    return {b.id: b for b in made}
+
+
+def _with_lamps(branch: LightBranch, strand: int, lamps: tuple[WiredLamp, ...]) -> LightBranch:
+    strands = [s if n != strand else msgspec.structs.replace(s, lamps=lamps) for n, s in enumerate(branch.strands)]
+    return msgspec.structs.replace(branch, strands=tuple(s for s in strands if s.lamps))
