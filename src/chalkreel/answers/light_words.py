@@ -10,7 +10,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
 from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Circuit, lamps_in
-from chalkreel.core.light.findings import Finding, hours_words
+from chalkreel.core.light.finding import Finding, hours_words
 from chalkreel.core.light.lit import LampState
 from chalkreel.core.light.resistors import rating_w
 

@@ -12,7 +12,8 @@ from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Circuit, StepUp
 from chalkreel.core.light.design import filled
 from chalkreel.core.light.drawing import Wiring, draw_wiring
-from chalkreel.core.light.findings import Finding, findings
+from chalkreel.core.light.finding import Finding
+from chalkreel.core.light.findings import findings
 from chalkreel.core.light.gates import Expected, Judged, after_closing, expected, judged
 from chalkreel.core.light.kinds import GATES
 from chalkreel.core.light.lamps import VISIBLE_MA

@@ -188,7 +188,7 @@ def reading_put(row: BranchRow, gate: Gate, text: str) -> Edits:
 
 def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, str]:
     """Light kept, hours to half, mean mA, heat, resistors, whether it lights, whether it fits."""
-    from chalkreel.core.light.findings import hours_words
+    from chalkreel.core.light.finding import hours_words
 
     found = option.option
     half = "runs on" if not option.supply.runs_down else hours_words(found.half_h) if found.half_h else "never half"
@@ -244,7 +244,7 @@ def row_choices(
     build: Build, rows: Mapping[str, tuple[Option, ...]], lighting: Lighting | None
 ) -> tuple[RowChoice, ...]:
     """Rows of each kind of lamp that no branch has fixed."""
-    from chalkreel.core.light.findings import hours_words
+    from chalkreel.core.light.finding import hours_words
 
     found = solved_of(lighting)
     now: dict[str, int] = {}

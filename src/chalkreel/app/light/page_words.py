@@ -35,7 +35,7 @@ def wiring_of(found: Solved) -> Wiring:
 
 def fade(found: Solved) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, str], ...]]:
     """The curve of the main supply, cut a little behind its last event, and its events."""
-    from chalkreel.core.light.findings import hours_words
+    from chalkreel.core.light.finding import hours_words
 
     key = found.circuit.supplies[0][0]
     time = next((t for t in found.times if t.key == key), None)

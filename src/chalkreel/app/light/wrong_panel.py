@@ -11,7 +11,7 @@ from chalkreel.app.parts.plain import PlainLabel
 
 if TYPE_CHECKING:
     from chalkreel.answers.lighting import Solved
-    from chalkreel.core.light.findings import Finding
+    from chalkreel.core.light.finding import Finding
 
 SIGNS = {"bad": "✗ ", "warn": "△ "}
 

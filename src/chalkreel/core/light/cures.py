@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Branch, Circuit, LampUse, Strand
+from chalkreel.core.light.kinds import DriverKind
 
 
 def turned(circuit: Circuit, number: int, strand: int, place: int) -> Circuit:
@@ -86,9 +87,9 @@ def fused(circuit: Circuit, key: str, fuse_ma: float) -> Circuit:
     return replace(circuit, supplies=supplies)
 
 
-def behind_transistor(circuit: Circuit, key: str) -> Circuit:
-    """A transistor behind a pin that has too much to carry."""
-    drivers = tuple(replace(d, kind="transistor") if d.id == key else d for d in circuit.drivers)
+def driven_by(circuit: Circuit, key: str, kind: DriverKind) -> Circuit:
+    """Another stage behind a pin that has too much to carry."""
+    drivers = tuple(replace(d, kind=kind) if d.id == key else d for d in circuit.drivers)
     branches = tuple(replace(b, ohm=None) if b.driver == key else b for b in circuit.branches)
     return replace(circuit, drivers=drivers, branches=branches)
 

@@ -7,7 +7,7 @@ from typing import Final, Literal
 
 from chalkreel.core.light.cells import Cell, Supply
 from chalkreel.core.light.circuit import Branch, Circuit, StepUp, Strand
-from chalkreel.core.light.findings import Finding
+from chalkreel.core.light.finding import Finding
 from chalkreel.core.light.lamps import VISIBLE_MA
 from chalkreel.core.light.lit import LampState, Lit
 

@@ -42,11 +42,11 @@ class Family:
 
 
 # Typical figures of the kinds; `volts` bounds what a sheet may sensibly say at 1 to 30 mA.
-NITRIDE: Final = Family((2.3, 4.0), 2.2, 0.35, 12.0, 10.0, 0.9, 0.10)
+NITRIDE: Final = Family((2.3, 4.0), 2.2, 0.4, 12.0, 10.0, 0.9, 0.10)
 NITRIDE_GREEN: Final = Family((2.2, 4.0), 2.8, 0.4, 14.0, 13.0, 0.8, 0.10)
-PHOSPHIDE: Final = Family((1.4, 2.6), 1.8, 0.2, 6.0, 4.5, 1.05, 0.06)
+PHOSPHIDE: Final = Family((1.4, 2.6), 1.8, 0.35, 6.0, 4.5, 1.05, 0.06)
 GALLIUM_PHOSPHIDE: Final = Family((1.5, 2.7), 1.9, 0.3, 8.0, 7.0, 1.15, 0.06)
-RS_SIGMA: Final = 0.35  # of ln Rs: ± 40 %
+RS_SIGMA: Final = 0.75  # of ln Rs; the families' own lamps differ by ± 40 %, others by more
 FAMILIES: Final[dict[LedColour, Family]] = {
     "white": NITRIDE, "warm white": NITRIDE, "blue": NITRIDE, "green": NITRIDE_GREEN, "leaf green": GALLIUM_PHOSPHIDE,
     "yellow": PHOSPHIDE, "orange": PHOSPHIDE, "red": PHOSPHIDE,
@@ -164,7 +164,7 @@ def _check(colour: LedColour, family: Family, points: tuple[Point, ...]) -> None
     for p in points:
         if not (np.isfinite(p.volts) and np.isfinite(p.ma) and 0.001 <= p.ma <= 1000):
             raise RefusedError("A lamp's current lies between 0.001 and 1000 mA.")
-        if not low - (0.4 if p.ma < 1 else 0) <= p.volts <= high + (0.4 if p.ma > 30 else 0):
+        if not low - (0.4 if p.ma < 5 else 0) <= p.volts <= high + (0.4 if p.ma > 30 else 0):
             other = " A “green” of about 2 V is leaf green." if colour == "green" and p.volts < low else ""
             raise RefusedError(
                 f"{p.volts:g} V at {p.ma:g} mA is no {colour} lamp: these stand at {low:g} to {high:g} V.{other}"

@@ -17,8 +17,8 @@ from chalkreel.core.light.network import Network, Shape, Values, shape_of, value
 
 MOST_STEPS: Final = 80
 _SETTLED_V: Final = 1e-7
-# No exponential is taken beyond this multiple of n Vt: exp(80) A is past anything that burns.
-_MOST_EXPONENT: Final = 80.0
+# No exponential is taken beyond this: it would overflow on the way to the solution.
+_MOST_EXPONENT: Final = 600.0
 # So that a joint at which nothing flows still has a voltage.
 _TO_GROUND_S: Final = 1e-9
 TRANSISTOR_A: Final = 2e-14
@@ -53,6 +53,9 @@ def solve(network: Network, values: Values | None = None, shape: Shape | None = 
         The equations do not settle or have no solution: a loop of wire across a supply.
     """
     values, shape = values or values_of(network), shape or shape_of(network)
+    bare = np.array([not row.lamps for row in network.rows])
+    if (values.source_ohm <= 0).any() or (bare.any() and (values.row_ohm[:, bare] <= 0).any()):
+        raise RefusedError("A wire without any resistance closes a loop: join its two ends to one point.")
     copies = values.copies
     state = _State(network, values, shape, copies)
     for _ in range(MOST_STEPS):

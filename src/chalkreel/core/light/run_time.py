@@ -30,7 +30,8 @@ HALF: Final = 0.5
 class RunTime:
     """Hours to events; None where it does not come before the cells are done. `which` is the (branch, strand, place).
 
-    `hours` (U,) and `light` (U,) of the lamp that fades first draw the curve.
+    `dark_used` is the share of the charge used by then. `hours` (U,) and `light` (U,) of the lamp that fades first
+    draw the curve.
     """
 
     key: str
@@ -38,6 +39,7 @@ class RunTime:
     half_which: tuple[int, int, int] | None
     dark: float | None
     dark_which: tuple[int, int, int] | None
+    dark_used: float
     done: float
     hours: tuple[float, ...]
     light: tuple[float, ...]
@@ -141,8 +143,9 @@ def _events(key: str, clock: _Clock, lamps: list[tuple[int, int, int]], light: A
     dark, dark_which = _first_below(clock, amp, VISIBLE_MA / 1000, lamps)
     worst = light.min(axis=1) if len(lamps) else np.zeros(len(SHARES))
     hours = clock.hours
+    used = float(np.interp(dark, hours, SHARES)) if dark is not None else 1.0
     return RunTime(
-        key, half, half_which, dark, dark_which, float(hours[-1]), tuple(hours.tolist()), tuple(worst.tolist())
+        key, half, half_which, dark, dark_which, used, float(hours[-1]), tuple(hours.tolist()), tuple(worst.tolist())
     )
 
 
