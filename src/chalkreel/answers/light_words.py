@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from typing import Final
 
@@ -13,6 +14,9 @@ from chalkreel.core.light.circuit import Circuit, lamps_in
 from chalkreel.core.light.finding import Finding, hours_words
 from chalkreel.core.light.lit import LampState
 from chalkreel.core.light.resistors import rating_w
+
+# From such a relative σ on, a ± would reach below nothing.
+HARDLY: Final = 0.25
 
 
 def verdict(found: Solved) -> tuple[str, str, str]:
@@ -29,8 +33,11 @@ def verdict(found: Solved) -> tuple[str, str, str]:
 
 
 def ma_words(ma: float, sigma: float) -> tuple[str, str]:
-    """A current and its ± (95 %)."""
+    """A current and its ± (95 %); where it is hardly known, from what to what, by its ratio."""
     digits = 0 if ma >= 100 else 1
+    if sigma > HARDLY * ma > 0:
+        spread = math.exp(2 * sigma / ma)
+        return f"about {ma:.{digits}f} mA", f"{ma / spread:.{digits}f} to {ma * spread:.{digits}f} mA"
     return f"{ma:.{digits}f} mA", f"± {2 * sigma:.{digits}f} mA"
 
 

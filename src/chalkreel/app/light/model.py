@@ -195,8 +195,14 @@ def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, st
     fits = "" if option.fits is None else "fits" if option.fits else "does not fit"
     return (
         f"{100 * found.kept:.0f} %", half, f"{found.ma:.0f} mA", f"{1000 * found.heat_w:.0f} mW",
-        str(found.resistors), "all lit" if found.lit else "some dark or dim", fits,
+        str(found.resistors), _lights(option), fits,
     )  # fmt: skip
+
+
+def _lights(option: SupplyOption) -> str:
+    if option.option.ma > option.supply.limit_ma:
+        return "overloaded"
+    return "all lit" if option.option.lit else "some dark or dim"
 
 
 def cavity_from(text: str, read: Callable[[str], float]) -> tuple[float, ...] | None:

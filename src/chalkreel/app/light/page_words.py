@@ -62,7 +62,7 @@ def routes_words(build: Build, found: Routes | None) -> str:
     bundle = ", ".join(f"{count} × {name}" for name, count in wires.items())
     words = [
         f"Out of the hull: {bundle}, {small_length(found.across_mm, unit)} across; "
-        f"a tube of {small_length(found.tube_mm, unit)} inside takes it with ease."
+        f"it can be pulled through a tube of {small_length(found.tube_mm, unit)} inside."
     ]
     if found.passes is not None:
         sign = "✗" if found.passes == "will not" else "✓"

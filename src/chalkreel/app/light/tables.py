@@ -77,7 +77,7 @@ def supply_table(session: Session) -> Table:
         "Supplies",
         (
             Column("supply", lambda r: r.supply.name, stretch=True),
-            Column("lights", cell(5), state=lambda r: "good" if r.option.lit else "bad"),
+            Column("lights", cell(5), state=lambda r: "good" if cell(5)(r) == "all lit" else "bad"),
             Column("light kept", cell(0), right=True),
             Column("to half", cell(1), right=True),
             Column("draws", cell(2), right=True),

@@ -50,9 +50,11 @@ class WrongPanel(QScrollArea):
         for button in (self.take, self.show_cured, self.next):
             row.addWidget(button)
         row.addStretch(1)
-        for label in (self.title, self.words, self.cure):
-            column.addWidget(label)
+        # The buttons stand where they are seen in the smallest window, too.
+        column.addWidget(self.title)
         column.addLayout(row)
+        column.addWidget(self.words)
+        column.addWidget(self.cure)
         column.addStretch(1)
         self.setWidget(body)
         self.show_cured.toggled.connect(self.previewed)
