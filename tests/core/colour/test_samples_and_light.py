@@ -10,7 +10,7 @@ from chalkreel.core.colour.characterise import Tint, characterise, white_constan
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
-from chalkreel.core.colour.glow import glow_of
+from chalkreel.core.colour.glow import LED_XY, glow_of
 from chalkreel.core.colour.joint import CHROMA_SIGMA, SHADING_SIGMA, joint_colours
 from chalkreel.core.colour.joint_values import AXES, Known, Seen
 from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
@@ -238,6 +238,31 @@ def test_a_lamp_is_known_by_its_halo(led: str, xy: tuple[float, float]) -> None:
     shown = RGB_TO_XYZ @ rgb
     assert found.led == led
     assert (found.x, found.y) == pytest.approx(tuple(shown[:2] / shown.sum()), abs=0.03)
+
+
+def before_an_edge(lamp: str, seed: int, halation: float = 0.0) -> Picture:
+    """A lamp before the edge of an ochre panel in the sun, and film that glows red round bright spots."""
+    rng = np.random.default_rng(seed)
+    yy, xx = np.mgrid[0:140, 0:170]
+    far = np.hypot(yy - 140 * rng.uniform(0.4, 0.6), xx - 170 * rng.uniform(0.4, 0.6))
+    x, y = LED_XY[lamp]  # type: ignore[index]
+    rgb = np.maximum(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 0)
+    turn = rng.uniform(0, np.pi)
+    beside = (yy - 70) * np.sin(turn) + (xx - 85) * np.cos(turn) + rng.uniform(-15, 15) > 0
+    ground = np.where(beside[..., None], (0.16, 0.11, 0.04), (0.02, 0.03, 0.05))
+    fall = 4 * (1 + (far / 6) ** 2) ** -1.3
+    light = ground + fall[..., None] * rgb / rgb.max()
+    light += (halation * 4 * np.exp(-far / 18))[..., None] * np.array([1, 0.25, 0.08])
+    return picture(255 * encode_srgb(np.clip(light, 0, 1)) + rng.normal(0, 1.5, light.shape))
+
+
+def test_what_lies_behind_a_lamp_does_not_colour_it_and_halation_is_told() -> None:
+    right = [glow_of(before_an_edge(led, seed), 0, 0, 170, 140).led == led for led in LED_XY for seed in (90, 91, 92)]
+    assert all(right)
+    red = [glow_of(before_an_edge(led, 7, 0.12), 0, 0, 170, 140) for led in ("white", "blue", "green", "warm white")]
+    assert sum(g.turning for g in red) >= 3
+    # What is told as turning is not told as sure.
+    assert all(g.sigma > 0.006 for g in red if g.turning)
 
 
 def test_no_lamp_no_glow() -> None:

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+import numpy.typing as npt
 
-from chalkreel.core.arrays import Array
+from chalkreel.core.arrays import Array, Flags
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB
 from chalkreel.core.colour.sampling import CLIP_HIGH
 from chalkreel.core.errors import RefusedError
@@ -30,44 +31,108 @@ LED_XY: Final[dict[LedColour, tuple[float, float]]] = {
 }  # fmt: skip
 
 
+# The halo is read in so many rings, each in so many sectors: an edge behind the lamp spoils few of them.
+RINGS, SECTORS = 8, 12
+# Nothing is known better than this, in u′v′: film and lens colour every halo a little.
+LEAST_SIGMA: Final = 0.002
+# A halo whose outer half lies so far from its inner half is not of one colour: film halation, or a second lamp.
+TWO_COLOURS: Final = 0.014
+
+
 @dataclass(frozen=True)
 class Glow:
-    """Chromaticity and its σ, the nearest LED, and the tint that would bring it nearer still."""
+    """Chromaticity and its σ (u′v′), the nearest LED, and the tint that would bring it nearer still.
+
+    `turning` says that the halo changes its colour outwards, as on film that glows red behind bright spots; what is
+    read then is the inner half, and σ is as wide as the change.
+    """
 
     x: float
     y: float
     sigma: float
     led: LedColour
     tint: str
+    turning: bool = False
 
 
 def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> Glow:
     """The lamp's colour from a rectangle round it in stored pixels, reaching well into the dark.
+
+    From ring to ring the light falls by the lamp's own colour, whatever lies behind it; of the sectors the median
+    counts, and the jackknife over the rings tells how surely.
 
     Raises
     ------
     RefusedError
         No bright core with a halo that fades in the rectangle.
     """
+    falls = _falls(picture, left, top, right, bottom)
+    inner, outer = _axis(falls[: len(falls) // 2 + 1]), _axis(falls[len(falls) // 2 :])
+    apart = _apart(_shown_xy(inner), _shown_xy(outer))
+    turning = apart > TWO_COLOURS
+    axis = inner if turning else _axis(falls)
+    x, y = _shown_xy(axis)
+    left_out = [_uv(_shown_xy(_axis(np.delete(falls, k, axis=0)))) for k in range(len(falls))]
+    spread = np.array(left_out) - np.mean(left_out, axis=0)
+    jackknife = float(np.sqrt((len(falls) - 1) / len(falls) * (spread**2).sum()))
+    sigma = max(LEAST_SIGMA, jackknife, apart / 2 if turning else 0.0)
+    led = min(LED_XY, key=lambda name: _apart((x, y), _as_shown(LED_XY[name])))
+    return Glow(x, y, sigma, led, tint_for(led, (x, y)), turning)
+
+
+def _falls(picture: Picture, left: int, top: int, right: int, bottom: int) -> Array:
+    """How much the channels fall from ring to ring (K, 3), median of sectors."""
     left, top = max(0, left), max(0, top)
     block = picture.pixels[top : min(bottom, picture.height), left : min(right, picture.width)]
     if min(block.shape[:2]) < 5:
         raise RefusedError("Draw the frame wider: the whole glow and some of the dark round it.")
-    encoded = block.reshape(-1, 3) / float(np.iinfo(block.dtype).max)
-    light = linear(block).reshape(-1, 3)
-    brightest = encoded.max(axis=1)
-    level = light.sum(axis=1)
-    ground = float(np.quantile(level, 0.15))
-    top_level = float(level.max())
-    halo = (brightest < CLIP_HIGH) & (level > ground + 0.08 * (top_level - ground))
-    if halo.sum() < FEWEST_HALO or top_level < 2.0 * ground + 0.1 or brightest.max() < BRIGHT_CORE:
+    encoded = (block / float(np.iinfo(block.dtype).max)).max(axis=2)
+    light = linear(block)
+    level = light.sum(axis=2)
+    ground, top_level = float(np.quantile(level, 0.15)), float(level.max())
+    rows, columns = np.nonzero(encoded >= 0.97 * encoded.max())
+    middle = np.median(rows), np.median(columns)
+    down, across = np.mgrid[: block.shape[0], : block.shape[1]]
+    far = np.hypot(down - middle[0], across - middle[1])
+    usable = encoded < CLIP_HIGH
+    halo = usable & (level > ground + 0.08 * (top_level - ground))
+    if halo.sum() < FEWEST_HALO or top_level < 2.0 * ground + 0.1 or encoded.max() < BRIGHT_CORE:
         raise RefusedError("No glow stands out here. Frame a lamp that is lit, with the dark round it.")
-    slope, spread = _slopes(light[halo])
-    x, y = _xy(RGB_TO_XYZ @ slope)
-    ways = [_xy(RGB_TO_XYZ @ np.maximum(slope + move, 1e-4)) for move in np.diag(spread)]
-    sigma = float(np.sqrt(sum((a - x) ** 2 + (b - y) ** 2 for a, b in ways)))
-    led = min(LED_XY, key=lambda name: _apart((x, y), _as_shown(LED_XY[name])))
-    return Glow(x, y, sigma, led, tint_for(led, (x, y)))
+    core = float(np.quantile(far[~usable], 0.98)) if (~usable).any() else 0.0
+    edge = float(np.quantile(far[halo], 0.95))
+    rings = np.linspace(core + 0.5, max(1.3 * edge, core + RINGS), RINGS + 1)
+    sector = ((np.arctan2(down - middle[0], across - middle[1]) + np.pi) / (2 * np.pi) * SECTORS).astype(int) % SECTORS
+    ring = np.digitize(far, rings) - 1
+    falls = _ring_falls(light, usable & (ring >= 0) & (ring < RINGS), ring * SECTORS + sector)
+    if len(falls) < 3:
+        raise RefusedError("The halo is too narrow to be read. Take a larger or less blown-out picture of the lamp.")
+    return falls
+
+
+def _ring_falls(light: Array, usable: Flags, cell: npt.NDArray[np.int_]) -> Array:
+    """The median over sectors of the falls between neighbouring rings, where at least half of the sectors tell."""
+    count = np.bincount(cell[usable], minlength=RINGS * SECTORS).reshape(RINGS, SECTORS)
+    total = [
+        np.bincount(cell[usable], light[..., c][usable], minlength=RINGS * SECTORS).reshape(RINGS, SECTORS)
+        for c in range(3)
+    ]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        mean = np.stack(total, axis=2) / count[..., None]
+    falls = mean[:-1] - mean[1:]
+    told = np.isfinite(falls).all(axis=2)
+    kept = [np.median(falls[k][told[k]], axis=0) for k in range(RINGS - 1) if told[k].sum() >= SECTORS // 2]
+    return np.array([fall for fall in kept if fall.sum() > 0]).reshape(-1, 3)
+
+
+def _axis(falls: Array) -> Array:
+    """The direction (3,) from the origin along which falls (K, 3) lie."""
+    axis = np.linalg.svd(falls, full_matrices=False)[2][0]
+    towards: Array = np.maximum(axis * np.sign(axis.sum() or 1.0), 1e-4)
+    return towards
+
+
+def _shown_xy(slope: Array) -> tuple[float, float]:
+    return _xy(RGB_TO_XYZ @ slope)
 
 
 def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
@@ -81,28 +146,6 @@ def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
     angle = float(np.degrees(np.arctan2(v, u))) % 360
     near = min(range(len(turns)), key=lambda i: abs((angle - turns[i] + 180) % 360 - 180))
     return f"a clear {names[near]} over it brings it nearer"
-
-
-def _slopes(light: Array) -> tuple[Array, Array]:
-    """How the channels (3,) grow together along the halo, and one σ of each."""
-    kept = light
-    for _ in range(2):
-        _, off = _along(kept)
-        distance = np.sqrt((off**2).sum(axis=1))
-        kept = kept[distance <= np.quantile(distance, 0.8)]
-    direction, off = _along(kept)
-    spread = ((kept - kept.mean(axis=0)) @ direction).std()
-    # Neighbouring pixels share their noise: count them in groups of nine.
-    sigma = off.std(axis=0) / (spread + 1e-9) / np.sqrt(max(1.0, len(kept) / 9))
-    return np.maximum(direction, 1e-4), sigma
-
-
-def _along(light: Array) -> tuple[Array, Array]:
-    """The axis (3,) along which pixels (N, 3) lie, towards the bright, and how far each lies off it (N, 3)."""
-    centred = light - light.mean(axis=0)
-    axis = np.linalg.svd(centred, full_matrices=False)[2][0]
-    axis = axis * np.sign(axis.sum() or 1.0)
-    return axis, centred - np.outer(centred @ axis, axis)
 
 
 def _as_shown(xy: tuple[float, float]) -> tuple[float, float]:
