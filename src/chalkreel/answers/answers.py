@@ -150,7 +150,7 @@ class Answerer:
         moment = clock.replace(minute=clock.minute // 10 * 10, second=0, microsecond=0)
         inputs = sequence_inputs(build, converted, answers.colours, moment)
         for found in self._sequence(inputs, progress):
-            answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours))
+            answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours, found_light))
             yield answers
         prepare_lines(build, found_sizes, answers.faces)
         options = self._light_options.get(

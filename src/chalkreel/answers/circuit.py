@@ -55,7 +55,7 @@ def lamp_kind(lamp: Lamp) -> LampKind:
         raise RefusedError(f"“{lamp.name}”: {refusal}") from refusal
     return LampKind(
         lamp.id, lamp.name, lamp.colour, lamp.package, curve, lamp.current_ma, lamp.flashing, lamp.own_ohm,
-        lamp.strip_mm or (50.0 if lamp.package.startswith("strip") else 0.0),
+        lamp.strip_mm or (50.0 if lamp.package.startswith("strip") else 0.0), lamp.assembly,
     )  # fmt: skip
 
 

@@ -123,3 +123,14 @@ def cautions(found: Solved) -> tuple[str, ...]:
     """What to mind with the supplies and the iron."""
     kinds = [s.caution for _, s in found.circuit.supplies if isinstance(s, Supply)]
     return (*dict.fromkeys(kinds), _SOLDER)
+
+
+def expected_words(found: Solved) -> tuple[tuple[str, str], ...]:
+    """For each branch the assembly of its first lamp and what its meter should show: 'Side lamps 8.0 ± 1.2 mA'."""
+    told = []
+    for wanted in found.expected:
+        branch = found.circuit.branches[wanted.branch]
+        kind = found.circuit.kind(branch.strands[0].lamps[0].kind)
+        figure, more = ma_words(wanted.ma, wanted.plus_minus / 2)
+        told.append((kind.assembly, f"{branch.name} {figure.removesuffix(' mA')} {more}"))
+    return tuple(told)

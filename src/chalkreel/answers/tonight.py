@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from chalkreel.answers.colours import Colours
+from chalkreel.answers.light_words import expected_words
+from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.plan import Closing, closings, curings, ends_of, planned_spans
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.bench.lessons import Reminder
@@ -63,7 +65,9 @@ class Tonight:
     more: str
 
 
-def tonight(sequence: Sequence, build: Build, colours: Colours | None) -> Tonight | None:
+def tonight(
+    sequence: Sequence, build: Build, colours: Colours | None, lighting: Lighting | None = None
+) -> Tonight | None:
     """The first evening of the plan, None where nothing is planned."""
     table = sequence.timetable
     if table is None or not table.slots:
@@ -85,11 +89,19 @@ def tonight(sequence: Sequence, build: Build, colours: Colours | None) -> Tonigh
     ))  # fmt: skip
     return Tonight(
         window, work, timers, _hands_off(sequence, window), _stops(work, timers),
-        tuple(dict.fromkeys(m for s in at_hand for m in s.materials if ":" not in m)),
+        tuple(dict.fromkeys(m for s in at_hand for m in s.materials if ":" not in m)) + _to_read(at_hand, lighting),
         _mixes(at_hand, build, colours), tuple(dict.fromkeys(c for s in at_hand for c in s.cautions)),
         tuple(r for r in sequence.reminders if r.step_title in titles), _less(work, timers),
         _more(sequence, work),
     )  # fmt: skip
+
+
+def _to_read(at_hand: tuple[Step, ...], lighting: Lighting | None) -> tuple[str, ...]:
+    """What the meter should show in the branches of assemblies whose lights are tested tonight."""
+    tested = {s.assembly for s in at_hand if s.kind in ("test lights", "test again")}
+    if not tested or lighting is None or lighting.solved is None:
+        return ()
+    return tuple(f"meter: {words}" for assembly, words in expected_words(lighting.solved) if assembly in tested)
 
 
 def _brush_words(what: str) -> str:

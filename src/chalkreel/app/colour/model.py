@@ -268,7 +268,8 @@ def lamp_from(glow: Glow, still: Still) -> Lamp:
 
 def glow_words(glow: Glow) -> str:
     """A glow's chromaticity, its nearest LED and what would bring that nearer."""
-    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} (± {NORMAL_95 * glow.sigma:.3f} in u′v′): nearest LED {glow.led}"
+    sure = f"± {NORMAL_95 * glow.sigma:.3f} in u′v′"
+    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} ({sure}): nearest LED {glow.led}"
     if glow.turning:
         words += "; but the halo changes its colour outwards, as film does round bright spots: not sure"
     return f"{words}; {glow.tint}" if glow.tint else words

@@ -86,7 +86,7 @@ def _falls(picture: Picture, left: int, top: int, right: int, bottom: int) -> Ar
     block = picture.pixels[top : min(bottom, picture.height), left : min(right, picture.width)]
     if min(block.shape[:2]) < 5:
         raise RefusedError("Draw the frame wider: the whole glow and some of the dark round it.")
-    encoded = (block / float(np.iinfo(block.dtype).max)).max(axis=2)
+    encoded: Array = (block / float(np.iinfo(block.dtype).max)).max(axis=2)
     light = linear(block)
     level = light.sum(axis=2)
     ground, top_level = float(np.quantile(level, 0.15)), float(level.max())
@@ -94,7 +94,7 @@ def _falls(picture: Picture, left: int, top: int, right: int, bottom: int) -> Ar
     middle = np.median(rows), np.median(columns)
     down, across = np.mgrid[: block.shape[0], : block.shape[1]]
     far = np.hypot(down - middle[0], across - middle[1])
-    usable = encoded < CLIP_HIGH
+    usable: Flags = np.less(encoded, CLIP_HIGH)
     halo = usable & (level > ground + 0.08 * (top_level - ground))
     if halo.sum() < FEWEST_HALO or top_level < 2.0 * ground + 0.1 or encoded.max() < BRIGHT_CORE:
         raise RefusedError("No glow stands out here. Frame a lamp that is lit, with the dark round it.")
@@ -118,8 +118,8 @@ def _ring_falls(light: Array, usable: Flags, cell: npt.NDArray[np.int_]) -> Arra
     ]
     with np.errstate(invalid="ignore", divide="ignore"):
         mean = np.stack(total, axis=2) / count[..., None]
-    falls = mean[:-1] - mean[1:]
-    told = np.isfinite(falls).all(axis=2)
+    falls: Array = mean[:-1] - mean[1:]
+    told: Flags = np.asarray(np.isfinite(falls).all(axis=2))
     kept = [np.median(falls[k][told[k]], axis=0) for k in range(RINGS - 1) if told[k].sum() >= SECTORS // 2]
     return np.array([fall for fall in kept if fall.sum() > 0]).reshape(-1, 3)
 

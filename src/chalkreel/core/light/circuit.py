@@ -45,6 +45,7 @@ class LampKind:
     flashing: bool = False
     own_ohm: float = 0.0
     strip_mm: float = 0.0
+    assembly: str = ""
 
     @property
     def strip(self) -> Strip | None:
