@@ -47,10 +47,10 @@ from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build
 from chalkreel.exchange import book_tables
 from chalkreel.exchange.book_tables import BookTable
-from chalkreel.exchange.fonts import register_fonts
+from chalkreel.exchange.fonts import register_fonts, with_signs
 from chalkreel.exchange.plain_text import cut, printable
 from chalkreel.exchange.sheet_drawing import drawing_of
-from chalkreel.exchange.wiring_plan import plan_lines, wiring_drawing
+from chalkreel.exchange.wiring_plan import plan_lines, wire_lines, wiring_drawings
 
 WIDTH = A4[0] - 36 * mm
 GRID = colors.Color(0.7, 0.7, 0.7)
@@ -237,8 +237,10 @@ class _Book:
         found = self.answers.lighting
         if found is None or found.solved is None or not found.solved.circuit.branches:
             return []
-        lines = [Paragraph(_safe(words), self.plain) for words in plan_lines(found)]
-        return [KeepTogether([Paragraph("Wiring", self.head), wiring_drawing(found.solved, WIDTH, 300)]), *lines]
+        told = (*plan_lines(found), *wire_lines(self.answers.routes, self.build.info.unit))
+        first, *more = wiring_drawings(found.solved, WIDTH)
+        lines = [Paragraph(_safe(words), self.plain) for words in told]
+        return [KeepTogether([Paragraph("Wiring", self.head), first]), *more, *lines]
 
     def _recipes(self) -> list[Flowable]:
         rows: list[list[Any]] = [["surface", "target", "mix", "recipe in drops", "ΔE00"]]
@@ -307,7 +309,7 @@ def _marks(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
 def _safe(words: str) -> str:
     """Words as the page's markup takes them; a word without end or a novel in a cell would not fit any page."""
     words = cut(printable(words), LONGEST_TEXT)
-    return words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\n", "<br/>")
+    return with_signs(words.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\n", "<br/>"))
 
 
 def _swatch(rgb: tuple[int, int, int]) -> Drawing:

@@ -14,7 +14,7 @@ from chalkreel.answers.tonight import Tonight
 from chalkreel.answers.tonight_words import evening_words, how_words, timer_words, until_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import LengthUnit
-from chalkreel.exchange.fonts import register_fonts
+from chalkreel.exchange.fonts import register_fonts, with_signs
 from chalkreel.exchange.plain_text import printable
 
 
@@ -39,7 +39,7 @@ def write_evening(sheet: Tonight | None, build_name: str, unit: LengthUnit, path
 def _line(words: str, size: float = 10, bold: bool = False, above: float = 0) -> Flowable:
     font = "Book-Bold" if bold else "Book"
     style = ParagraphStyle(f"{font} {size}", fontName=font, fontSize=size, leading=1.35 * size, spaceBefore=above)
-    return Paragraph(escape(printable(words)), style)
+    return Paragraph(with_signs(escape(printable(words))), style)
 
 
 def _work(sheet: Tonight, build_name: str, unit: LengthUnit) -> list[Flowable]:

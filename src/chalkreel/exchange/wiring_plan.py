@@ -9,11 +9,15 @@ from reportlab.lib import colors
 
 from chalkreel.answers.light_words import cautions, have_ready, ma_words, span_words, verdict
 from chalkreel.answers.lighting import Lighting, Solved
+from chalkreel.answers.routes import Routes
+from chalkreel.core.lengths import LengthUnit, format_length, small_length
 from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import StepUp
 from chalkreel.core.light.drawing import Part, Wiring, draw_wiring
 from chalkreel.exchange.entity_tables import Row
 
+# Branches side by side, and how high they may stand (points).
+A_ROW, TALLEST = 6, 330.0
 _SIZES: Final = {"name": 9.5, "figure": 9.5, "bad": 9.5, "quiet": 8.5, "plus": 10.0, "minus": 10.0}
 
 
@@ -47,7 +51,8 @@ def plan_lines(lighting: Lighting) -> tuple[str, ...]:
         wanted = next((e for e in found.expected if e.branch == number), None)
         if wanted is not None:
             figure, more = ma_words(wanted.ma, wanted.plus_minus / 2)
-            lines.append(f"□ {branch.name}: {figure} {more} in each of {branch.times}")
+            each = f" in each of {branch.times}" if branch.times > 1 else ""
+            lines.append(f"□ {branch.name}: {figure} {more}{each}")
     return (*lines, *cautions(found))
 
 
@@ -64,9 +69,23 @@ def _hours_line(found: Solved) -> str:
     return "; ".join(parts) + "."
 
 
-def wiring_drawing(found: Solved, width: float, height: float) -> Drawing:
-    """The drawing in print; it is cut into rows of branches where it would become too small to read."""
-    return _printed(draw_wiring(found.circuit, found.lit, found.findings), width, height)
+def wire_lines(found: Routes | None, unit: LengthUnit) -> tuple[str, ...]:
+    """Each branch's wire, with its length where it is known, and the bundle."""
+    if found is None:
+        return ()
+    lines = []
+    for row in found.rows:
+        length = f", {format_length(round(row.one_way_mm), unit)} one way" if row.one_way_mm is not None else ""
+        pairs = f"{row.count} pairs" if row.count > 1 else "a pair"
+        lines.append(f"Wire of {row.name}: {pairs} of {row.wire.name}, + is {row.colour}{length}")
+    return (*lines, f"Through the tube: {small_length(found.tube_mm, unit)} inside at least.")
+
+
+def wiring_drawings(found: Solved, width: float) -> tuple[Drawing, ...]:
+    """The drawing in print, in rows of so many branches that it can be read."""
+    numbers = range(len(found.circuit.branches))
+    rows = [frozenset(numbers[n : n + A_ROW]) for n in range(0, len(numbers), A_ROW)]
+    return tuple(_printed(draw_wiring(found.circuit, found.lit, found.findings, row), width, TALLEST) for row in rows)
 
 
 def _printed(wiring: Wiring, width: float, height: float) -> Drawing:
@@ -109,6 +128,8 @@ def _part(sheet: Drawing, part: Part, x: float, y: float, scale: float) -> None:
         sheet.add(Rect(x - 9 * scale, foot, 18 * scale, 4 * scale, fillColor=colors.black))
     elif part.kind == "cell":
         sheet.add(Rect(x - 26 * scale, y - 13 * scale, 52 * scale, 26 * scale, rx=4 * scale, ry=4 * scale, **white))
+        sheet.add(String(x - 21 * scale, y - 4 * scale, "−", fontName="Book-Bold", fontSize=11 * scale))
+        sheet.add(String(x + 13 * scale, y - 4 * scale, "+", fontName="Book-Bold", fontSize=11 * scale))
     else:
         sheet.add(Circle(x, y, 8 * scale, **white))
     if part.ringed:

@@ -105,15 +105,18 @@ class _Sheet:
     places: list[Place] = field(default_factory=list)
 
 
-def draw_wiring(circuit: Circuit, found: Lit, wrong: tuple[Finding, ...]) -> Wiring:
-    """Lay out every supply with its branches, one supply after the other."""
+def draw_wiring(circuit: Circuit, found: Lit, wrong: tuple[Finding, ...], only: frozenset[int] | None = None) -> Wiring:
+    """Lay out every supply with its branches (or `only` some), one supply after the other."""
     sheet = _Sheet()
     deepest = max((min(len(s.lamps), MOST_IN_ROW) for b in circuit.branches for s in b.strands), default=1)
     bottom = TOP + 118 + deepest * LAMP
     at = 8.0
     for key, supply in circuit.supplies:
-        numbers = [i for i, b in enumerate(circuit.branches) if circuit.supply_of(b)[0] == key]
-        if not numbers and isinstance(supply, StepUp):
+        numbers = [
+            i for i, b in enumerate(circuit.branches)
+            if circuit.supply_of(b)[0] == key and (only is None or i in only)
+        ]  # fmt: skip
+        if not numbers and (only is not None or isinstance(supply, StepUp)):
             continue
         at = _island(sheet, circuit, found, wrong, supply, numbers, at, bottom) + 26
     return Wiring(
@@ -253,7 +256,7 @@ def _words(
         else:
             lines.append((f"{most.ma:.1f} ± {2 * most.sigma_ma:.1f} mA", "bad" if dark else "figure"))
         made = f"{kind.package} {kind.colour}"
-        lines += [(made, "quiet")] if len(made) <= 15 else [(kind.package, "quiet"), (kind.colour, "quiet")]
+        lines += [(made, "quiet")] if len(made) <= 13 else [(kind.package, "quiet"), (kind.colour, "quiet")]
         if kind.flashing:
             lines.append(("flashes", "quiet"))
     if more > 0:
