@@ -69,12 +69,14 @@ def supplies_of(build: Build) -> tuple[tuple[str, Supply | StepUp], ...]:
     """
     found = sorted(build.all(PowerSupply), key=lambda s: s.id != SUPPLY_ID)
     made: list[tuple[str, Supply | StepUp]] = []
+    if not found or found[0].id != SUPPLY_ID:
+        made.append((SUPPLY_ID, supply("AA cells", 3)))
     for entity in found:
-        if entity.step_up_v and made:
+        if entity.step_up_v:
             made.append((entity.id, StepUp(entity.step_up_v, made[0][0])))
         else:
             made.append((entity.id, supply(entity.supply_kind, entity.cells, entity.rows, entity.fuse_ma)))
-    return tuple(made) or ((SUPPLY_ID, supply("AA cells", 3)),)
+    return tuple(made)
 
 
 def wired(branch: LightBranch) -> Branch:
@@ -103,7 +105,9 @@ def circuit_of(build: Build) -> BuildCircuit:
     lamps = build.all(Lamp)
     branches = build.all(LightBranch)
     drivers = tuple(Driver(d.id, d.name, d.driver_kind, d.pin, d.duty) for d in build.all(LightDriver))
-    bare = Circuit(supplies_of(build), tuple(lamp_kind(a) for a in lamps), (), drivers, plan.drawer)
+    kinds = tuple(lamp_kind(a) for a in lamps)
+    main = build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
+    bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, main.switch)
     planned = [b for lamp in lamps for b in _planned(bare, lamp, lamp.count - used_in(branches, lamp.id))]
     whole = replace(bare, branches=(*(wired(b) for b in branches if b.strands), *planned))
     return BuildCircuit(filled(whole), frozenset(b.id for b in planned))

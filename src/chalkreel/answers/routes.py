@@ -13,6 +13,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.bundles import Passing, across_mm, passing, tube_for
 from chalkreel.core.light.circuit import Branch, Circuit
 from chalkreel.core.light.emitters import Emitter, emitters_for
+from chalkreel.core.light.fibre import PORTHOLE_CD, candela, fibres_at_lamp
 from chalkreel.core.light.leaks import coats, density_needed
 from chalkreel.core.light.wires import BY_NAME, WIRES, WireKind, groove_mm, hole_mm
 from chalkreel.document.light_entities import LIGHT_PLAN_ID, Lamp, LightPlan
@@ -121,3 +122,30 @@ def _bundle(circuit: Circuit, total_ma: float) -> tuple[WireKind, ...]:
 def emitters_of(build: Build) -> tuple[tuple[Lamp, tuple[Emitter, ...]], ...]:
     """What can play each lamp whose size on the replica is known."""
     return tuple((lamp, emitters_for(lamp.size_mm)) for lamp in build.all(Lamp) if lamp.size_mm)
+
+
+@dataclass(frozen=True)
+class FibreLight:
+    """How many fibres a lamp feeds; mcd that each gives at the mA wanted, and the mA that are enough for a porthole."""
+
+    count: int
+    mcd: float | None
+    enough_ma: float | None
+
+
+# A fibre's usual length in a model; what it loses on the way hardly counts.
+FIBRE_LONG_MM: Final = 300.0
+
+
+def fibres_of(build: Build) -> tuple[tuple[Lamp, FibreLight], ...]:
+    """Every lamp that feeds fibres, and what these give; light is taken as in proportion to the current."""
+    return tuple((lamp, _fibre_light(lamp)) for lamp in build.all(Lamp) if lamp.fibre_mm)
+
+
+def _fibre_light(lamp: Lamp) -> FibreLight:
+    count = max(1, fibres_at_lamp(lamp.fibre_mm))
+    if not lamp.sheet_mcd:
+        return FibreLight(count, None, None)
+    at_sheet = candela(lamp.sheet_mcd / 1000, lamp.beam_deg, lamp.fibre_mm, FIBRE_LONG_MM)
+    each = at_sheet * lamp.current_ma / lamp.sheet_ma
+    return FibreLight(count, 1000 * each, lamp.sheet_ma * PORTHOLE_CD / at_sheet)

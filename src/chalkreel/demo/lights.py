@@ -33,7 +33,7 @@ def lights() -> list[AnyEntity]:
         Lamp(id="lamp-glow", name="Wheelhouse glow", colour="warm white", count=1, forward_volts=3.0, current_ma=12.0,
              package="strip 5 V", strip_mm=50.0, assembly="Wheelhouse"),
         Lamp(id="lamp-port", name="Porthole fibres", colour="white", count=1, forward_volts=3.1, current_ma=3.0,
-             package="5 mm", assembly="Hull"),
+             package="5 mm", fibre_mm=0.5, sheet_mcd=9000.0, beam_deg=15.0, assembly="Hull"),
         Lamp(id="lamp-deck", name="Deck edge lamps", colour="white", count=6, forward_volts=3.0, current_ma=3.0,
              package="0402", size_mm=1.5, assembly="Deck",
              places=(*_both("deck plate, aft"), *_both("deck plate, forward"))),

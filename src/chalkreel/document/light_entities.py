@@ -15,6 +15,7 @@ from chalkreel.core.light.kinds import (
     LedColour,
     Package,
     SupplyKind,
+    SwitchKind,
     WireName,
 )
 from chalkreel.document.entity import Amount, Count, Entity, Length, Name, Positive, Share
@@ -34,6 +35,7 @@ class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
     cells: Count = 3
     rows: Count = 1
     fuse_ma: Amount = 0.0
+    switch: SwitchKind = "latching"
     step_up_v: Amount = 0.0
 
 
@@ -49,7 +51,8 @@ class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     """A kind of lamp and how many of it; `forward_volts` at `sheet_ma` as its sheet says, `current_ma` what is wanted.
 
     `series` is how many stand in a row where the program wires them; `places` are landmarks. `own_ohm` is a resistor
-    that it brings along, `strip_mm` the length of a strip.
+    that it brings along, `strip_mm` the length of a strip, `size_mm` of the lamp that it plays. It feeds fibres of
+    `fibre_mm`, with `sheet_mcd` at its sheet's mA in a beam of so many degrees to either side.
     """
 
     name: Name
@@ -66,6 +69,9 @@ class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     own_ohm: Amount = 0.0
     strip_mm: Amount = 0.0
     size_mm: Amount = 0.0
+    fibre_mm: Amount = 0.0
+    sheet_mcd: Amount = 0.0
+    beam_deg: Annotated[float, Meta(ge=5, le=85)] = 15.0
     places: tuple[str, ...] = ()
 
 

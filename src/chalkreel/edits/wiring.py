@@ -6,13 +6,14 @@ from typing import Final, Literal
 
 import msgspec
 
-from chalkreel.answers.circuit import used_in
+from chalkreel.answers.circuit import PLANNED, used_in
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.cells import Supply
-from chalkreel.core.light.circuit import Branch, Circuit
+from chalkreel.core.light.circuit import Branch, Circuit, StepUp
 from chalkreel.document.changes import Edits
 from chalkreel.document.entity import new_id
 from chalkreel.document.light_entities import (
+    SUPPLY_ID,
     Lamp,
     LightBranch,
     LightDriver,
@@ -88,16 +89,28 @@ def changed_circuit(build: Build, before: Circuit, after: Circuit) -> Edits:
             edits[entity.id] = entity
     kept = {b.id for b in after.branches}
     edits.update({key: None for key in old if key not in kept and key in build.entities})
-    for (key, was), (_, now) in zip(before.supplies, after.supplies, strict=True):
-        if was != now and isinstance(now, Supply):
-            present = build.get(PowerSupply, key) or PowerSupply(id=key)
-            edits[key] = msgspec.structs.replace(
-                present, supply_kind=now.kind, cells=now.cells, rows=now.rows, fuse_ma=now.fuse_ma
-            )
+    edits.update(_changed_supplies(build, before, after))
     for was_driver, now_driver in zip(before.drivers, after.drivers, strict=True):
         present_driver = build.get(LightDriver, now_driver.id)
         if was_driver != now_driver and present_driver is not None:
             edits[now_driver.id] = msgspec.structs.replace(present_driver, driver_kind=now_driver.kind)
+    return edits
+
+
+def _changed_supplies(build: Build, before: Circuit, after: Circuit) -> Edits:
+    old, new = dict(before.supplies), dict(after.supplies)
+    edits: Edits = {key: None for key in old if key not in new and key in build.entities}
+    for key, now in new.items():
+        present = build.get(PowerSupply, key) or PowerSupply(id=key)
+        if isinstance(now, StepUp) and key not in build.entities:
+            edits[key] = PowerSupply(id=key, step_up_v=now.volts)
+        elif isinstance(now, Supply) and old.get(key) != now:
+            edits[key] = msgspec.structs.replace(
+                present, supply_kind=now.kind, cells=now.cells, rows=now.rows, fuse_ma=now.fuse_ma
+            )
+    if before.switch != after.switch:
+        main = build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
+        edits[SUPPLY_ID] = msgspec.structs.replace(main, switch=after.switch)
     return edits
 
 
@@ -119,9 +132,9 @@ def _as_entity(build: Build, branch: Branch, was: Branch | None) -> LightBranch:
     )  # fmt: skip
 
 
-def wired_as_planned(build: Build, circuit: Circuit, planned: frozenset[str]) -> Edits:
-    """All planned branches as branches of the build, their resistors fixed at what was planned."""
-    made = [_as_entity(build, b, None) for b in circuit.branches if b.id in planned]
+def wired_as_planned(build: Build, circuit: Circuit, lamp_id: str) -> Edits:
+    """The planned branches of a lamp as branches of the build, their resistors fixed at what was planned."""
+    made = [_as_entity(build, b, None) for b in circuit.branches if b.id.startswith(f"{PLANNED}{lamp_id}")]
     return {b.id: b for b in made}
 
 

@@ -7,7 +7,7 @@ from chalkreel.core.light.circuit import Branch, Circuit, Driver, LampKind, Lamp
 from chalkreel.core.light.design import filled
 from chalkreel.core.light.finding import Finding
 from chalkreel.core.light.findings import findings
-from chalkreel.core.light.kinds import LedColour, Package, SupplyKind
+from chalkreel.core.light.kinds import LedColour, Package, SupplyKind, SwitchKind
 from chalkreel.core.light.lamps import Point, fit
 from chalkreel.core.light.lit import lit
 from chalkreel.core.light.run_time import run_times
@@ -39,11 +39,14 @@ def branch(*strands: Strand, ohm: float | None = None, key: str = "b", **more: o
 def circuit(
     *branches: Branch, kind: SupplyKind = "AA cells", cells: int = 3, fuse: float = 0.0,
     drivers: tuple[Driver, ...] = (), step_up: float = 0.0, rows: int = 1,
+    apart: SupplyKind | None = None, switch: SwitchKind = "latching",
 ) -> Circuit:  # fmt: skip
     supplies: tuple = (("main", supply(kind, cells, rows, fuse)),)
     if step_up:
         supplies = (*supplies, ("module", StepUp(step_up, "main")))
-    return Circuit(supplies, KINDS, branches, drivers)
+    if apart:
+        supplies = (*supplies, ("apart", supply(apart)))
+    return Circuit(supplies, KINDS, branches, drivers, switch=switch)
 
 
 def found_in(made: Circuit) -> tuple[Finding, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Final
 
 import msgspec
 
@@ -11,11 +12,19 @@ from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import format_length, parse_length, understood
-from chalkreel.core.light.kinds import DISPLAYS, DRAWERS, DRIVER_KINDS, SUPPLY_KINDS, WIRE_NAMES
+from chalkreel.core.light.kinds import (
+    DISPLAYS,
+    DRAWERS,
+    DRIVER_KINDS,
+    SUPPLY_KINDS,
+    SWITCH_KINDS,
+    WIRE_NAMES,
+    SupplyKind,
+)
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Landmark
 from chalkreel.document.entity import new_id
-from chalkreel.document.light_entities import Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
+from chalkreel.document.light_entities import SUPPLY_ID, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 
 
 def supply_form(session: Session) -> Form:
@@ -43,6 +52,10 @@ def supply_form(session: Session) -> Form:
         "Fuse, mA", lambda: _or_empty(model.main_supply(session.build).fuse_ma),
         lambda text: put("fuse", fuse_ma=fuse(text or "0")),
     ).setPlaceholderText("none")  # fmt: skip
+    form.choice(
+        "Switch", lambda: tuple((kind, kind) for kind in SWITCH_KINDS),
+        lambda: model.main_supply(session.build).switch, lambda key: put("switch", switch=key),
+    )  # fmt: skip
     form.choice(
         "Resistors from", lambda: tuple((d, d) for d in DRAWERS), lambda: model.light_plan(session.build).drawer,
         lambda key: session.edit("drawer of resistors", model.light_plan(session.build), drawer=key),
@@ -154,17 +167,31 @@ def lamp_form(session: Session) -> Form:
         lambda: _or_empty(of("own_ohm")),
         lambda text: put("own resistor", own_ohm=model.ohm_from(text or "0")),
     ).setPlaceholderText("none")
+    form.text(
+        "Feeds fibres of", lambda: length("fibre_mm"), lambda text: put("fibres", fibre_mm=read(text)), echo
+    ).setPlaceholderText("no fibres")
+    mcd, beam = model.bounded(0, 1e6, "Light in mcd"), model.bounded(5, 85, "A beam's half angle in degrees")
+    form.text(
+        "Its mcd, sheet", lambda: _or_empty(of("sheet_mcd")), lambda text: put("light", sheet_mcd=mcd(text or "0"))
+    ).setPlaceholderText("not told")
+    form.text("Its beam, ± °", lambda: f"{of('beam_deg'):g}", lambda text: put("beam", beam_deg=beam(text)))
     form.text("Strip length", lambda: length("strip_mm"), put_strip, echo).setPlaceholderText("no strip")
     return form  # fmt: skip
 
 
 def _supplies(session: Session) -> tuple[tuple[str, str], ...]:
-    others = [s for s in session.build.all(PowerSupply) if s.step_up_v]
-    found = ((s.id, f"step-up to {s.step_up_v:g} V") for s in others)
-    return (("", "the main supply"), *found, *((f"{NEW}{v}", f"a new step-up to {v} V") for v in (5, 12)))
+    others = [s for s in session.build.all(PowerSupply) if s.id != SUPPLY_ID]
+    found = ((s.id, f"step-up to {s.step_up_v:g} V" if s.step_up_v else f"its own {s.supply_kind}") for s in others)
+    new = (
+        *((f"{NEW}{v}", f"a new step-up to {v} V") for v in (5, 12)),
+        *((f"{NEW}{k}", f"its own {k}") for k in APART),
+    )
+    return (("", "the main supply"), *found, *new)
 
 
 NEW = "new "
+# Supplies that lamps of unlike volts are given beside the main one.
+APART: Final[tuple[SupplyKind, ...]] = ("coin cell", "9 V block", "12 V small", "plug pack 12 V")
 
 
 def _drivers(session: Session) -> tuple[tuple[str, str], ...]:
@@ -177,7 +204,13 @@ def _put_supply(session: Session, branch: LightBranch | None, key: str) -> None:
         return
     edits: Edits = {}
     if key.startswith(NEW):
-        module = PowerSupply(id=new_id(), step_up_v=float(key.removeprefix(NEW)))
+        wanted = key.removeprefix(NEW)
+        own = next((kind for kind in APART if kind == wanted), None)
+        module = (
+            PowerSupply(id=new_id(), supply_kind=own, cells=1)
+            if own is not None
+            else PowerSupply(id=new_id(), step_up_v=float(wanted))
+        )
         edits[module.id] = module
         key = module.id
     edits[branch.id] = msgspec.structs.replace(branch, supply_id=key)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final
 
 from chalkreel.core.figures import plural
-from chalkreel.core.lengths import small_length
+from chalkreel.core.lengths import LengthUnit, small_length
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
 if TYPE_CHECKING:
     from chalkreel.answers.lighting import Solved
-    from chalkreel.answers.routes import Routes
+    from chalkreel.answers.routes import FibreLight, Routes
     from chalkreel.app.light.model import BranchRow
     from chalkreel.core.light.drawing import Wiring
 
@@ -109,14 +110,24 @@ def whether_words(build: Build, found: Solved | None) -> str:
 
 def emitter_words(build: Build) -> tuple[str, ...]:
     """What can play each lamp of a known size."""
-    from chalkreel.answers.routes import emitters_of
+    from chalkreel.answers.routes import emitters_of, fibres_of
 
     unit = build.info.unit
-    return tuple(
+    plays = tuple(
         f"{lamp.name} ({small_length(lamp.size_mm, unit)}): {found[0].name}, needs "
         f"{small_length(found[0].depth_mm, unit)} behind the skin."
         for lamp, found in emitters_of(build)
     )
+    return (*plays, *(fibre_words(lamp, light, unit) for lamp, light in fibres_of(build)))
+
+
+def fibre_words(lamp: Lamp, light: FibreLight, unit: LengthUnit) -> str:
+    """How many fibres a lamp feeds, and what each gives."""
+    words = f"{lamp.name} feeds up to {light.count} fibres of {small_length(lamp.fibre_mm, unit)}"
+    if light.mcd is None:
+        return f"{words}. Give its mcd and beam, and it is told what each gives."
+    enough = "" if light.enough_ma is None else f"; {light.enough_ma:.1f} mA are enough for a porthole"
+    return f"{words}: each gives about {light.mcd:.1f} mcd at {lamp.current_ma:g} mA{enough}."
 
 
 def tests_words(rows: tuple[BranchRow, ...]) -> str:

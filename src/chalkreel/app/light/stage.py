@@ -287,9 +287,20 @@ class LightStage(Stage):
             return
         menu = QMenu(self.wire)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction("as planned, resistors kept", partial(self.wire_planned, lamp))
         for layout in LAYOUTS:
             menu.addAction(layout, partial(self.wire_as, lamp, layout))
         menu.popup(self.wire.mapToGlobal(QPoint(0, self.wire.height())))
+
+    def wire_planned(self, lamp: Lamp) -> None:
+        """Take a kind's planned rows in hand as they are."""
+        from chalkreel.edits.wiring import wired_as_planned
+
+        found = self._solved()
+        if found is not None and not self.session.stale:
+            self._at = None
+            edits = wired_as_planned(self.session.build, found.circuit, lamp.id)
+            self.session.commit(f"{lamp.name} wired as planned", edits)
 
     def wire_as(self, lamp: Lamp, layout: str) -> None:
         """Make branches of a kind's lamps in one of the usual ways."""

@@ -12,7 +12,7 @@ from typing import Final
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.cells import Supply
-from chalkreel.core.light.kinds import Drawer, DriverKind, LedColour, Package
+from chalkreel.core.light.kinds import Drawer, DriverKind, LedColour, Package, SwitchKind
 from chalkreel.core.light.lamps import STRIPS, LampCurve, Strip
 
 MOST_LAMPS: Final = 1000
@@ -131,6 +131,7 @@ class Circuit:
     branches: tuple[Branch, ...]
     drivers: tuple[Driver, ...] = ()
     drawer: Drawer = "E24"
+    switch: SwitchKind = "latching"
 
     def kind(self, key: str) -> LampKind:
         """The lamp kind of an id.

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Final
 
-from chalkreel.core.light.cells import Supply
-from chalkreel.core.light.circuit import Branch, Circuit, LampUse, Strand
+import numpy as np
+
+from chalkreel.core.light.cells import DESIGN_USED, Supply
+from chalkreel.core.light.circuit import Branch, Circuit, LampUse, StepUp, Strand
+from chalkreel.core.light.design import row_volts
 from chalkreel.core.light.kinds import DriverKind
 
 
@@ -77,6 +81,27 @@ def on_supply(circuit: Circuit, key: str, supply: Supply) -> Circuit:
     supplies = tuple((k, supply if k == key else s) for k, s in circuit.supplies)
     branches = tuple(replace(b, ohm=None) if circuit.supply_of(b)[0] == key else b for b in circuit.branches)
     return replace(circuit, supplies=supplies, branches=branches)
+
+
+MODULE: Final = "module"
+MODULE_V: Final = 12.0
+
+
+def on_one_supply(circuit: Circuit) -> Circuit:
+    """Everything on the main supply; what needs more volts than it keeps hangs on a step-up module."""
+    key, main = circuit.supplies[0]
+    kept = main.volts if isinstance(main, StepUp) else float(main.open_v(np.array([DESIGN_USED]))[0])
+    branches = []
+    for branch in circuit.branches:
+        if circuit.supply_of(branch)[0] == key or isinstance(circuit.supply_of(branch)[1], StepUp):
+            branches.append(branch)
+            continue
+        needs = max(row_volts(circuit, s, min(circuit.kind(u.kind).wanted_ma for u in s.lamps)) for s in branch.strands)
+        branches.append(replace(branch, supply="" if needs < kept else MODULE, ohm=None))
+    supplies = tuple((k, s) for k, s in circuit.supplies if k == key or isinstance(s, StepUp))
+    if any(b.supply == MODULE for b in branches):
+        supplies = (*supplies, (MODULE, StepUp(MODULE_V, key)))
+    return replace(circuit, supplies=supplies, branches=tuple(branches))
 
 
 def fused(circuit: Circuit, key: str, fuse_ma: float) -> Circuit:

@@ -12,7 +12,7 @@ _DB_PER_M: Final = 0.25
 USABLE_MM: Final = 4.5  # of a 5 mm lamp's face
 _FILL: Final = 0.7
 # From so many candela a porthole looks lit at arm's length.
-PORTHOLE_CD: Final = 0.0005
+PORTHOLE_CD: Final = 0.001
 
 
 def fibres_at_lamp(fibre_mm: float) -> int:

@@ -15,6 +15,7 @@ Kind = Literal[
     "reversed", "dark", "glimmer", "over lamp", "over pin", "over board", "over supply", "hot resistor",
     "one resistor for several", "unlike side by side", "flashes along", "dim strip", "fades", "dark before the end",
     "not fed", "over transistor", "no fuse", "bank switches off",
+    "held switch", "two supplies",
 ]  # fmt: skip
 Weight = Literal["bad", "warn"]
 

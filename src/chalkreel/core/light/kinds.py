@@ -17,6 +17,7 @@ WireName = Literal[
     "0.14 mm²",
 ]  # fmt: skip
 Gate = Literal["soldered", "before closing", "closed", "on the stand"]
+SwitchKind = Literal["latching", "press and hold", "reed and magnet"]
 Display = Literal["on a stand", "landed", "both"]
 
 COLOURS: Final[tuple[LedColour, ...]] = get_args(LedColour)
@@ -26,6 +27,7 @@ DRIVER_KINDS: Final[tuple[DriverKind, ...]] = get_args(DriverKind)
 DRAWERS: Final[tuple[Drawer, ...]] = get_args(Drawer)
 WIRE_NAMES: Final[tuple[WireName, ...]] = get_args(WireName)
 GATES: Final[tuple[Gate, ...]] = get_args(Gate)
+SWITCH_KINDS: Final[tuple[SwitchKind, ...]] = get_args(SwitchKind)
 DISPLAYS: Final[tuple[Display, ...]] = get_args(Display)
 # At about 20 mA, where no sheet is at hand.
 USUAL_VOLTS: Final[dict[LedColour, float]] = {

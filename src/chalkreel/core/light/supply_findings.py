@@ -100,6 +100,24 @@ def _fuse(circuit: Circuit, key: str, source: Supply, ma: float) -> Iterator[Fin
     )  # fmt: skip
 
 
+def of_switching(circuit: Circuit) -> Iterator[Finding]:
+    """Two supplies to be switched, and a switch that lights only while it is held."""
+    used = {circuit.supply_of(b)[0] for b in circuit.branches}
+    apart = [s for key, s in circuit.supplies if key in used and isinstance(s, Supply)]
+    if len(apart) > 1:
+        yield Finding(
+            "two supplies", "warn", -1, "Two supplies, two switches",
+            f"{' and '.join(s.name for s in apart)}: both must be reached, switched and changed.",
+            f"All on {apart[0].name}, with a step-up module for what needs more volts.", cures.on_one_supply,
+        )  # fmt: skip
+    if circuit.switch != "latching" and circuit.branches:
+        yield Finding(
+            "held switch", "warn", -1, "It lights only while it is held",
+            f"A {circuit.switch} switch in the supply's line is on only while a hand or magnet is there.",
+            "A latching switch; the other may trigger a board.", partial(replace, switch="latching"),
+        )  # fmt: skip
+
+
 def of_drivers(circuit: Circuit, found: Lit) -> Iterator[Finding]:
     """Pins, transistors and boards that have too much to carry."""
     total, branches = 0.0, circuit.branches
