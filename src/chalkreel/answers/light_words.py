@@ -25,7 +25,7 @@ def verdict(found: Solved) -> tuple[str, str, str]:
     if dark:
         return f"{branches - dark} of {branches} lit", f"{plural(dark, 'branch', 'branches')} dark", "bad"
     lamps = sum(lamps_in(found.circuit, b) for b in found.circuit.branches)
-    counted = f"{lamps} lamps light" if lamps > 1 else "it lights"
+    counted = f"{lamps} lamps light" if lamps > 1 else "1 lamp lights"
     bad = [f for f in found.findings if f.weight == "bad"]
     if bad:
         return counted, "but it will not last: see below", "bad"

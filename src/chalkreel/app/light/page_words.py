@@ -97,13 +97,14 @@ def whether_words(build: Build, found: Solved | None) -> str:
         return "Unlit is respectable: a model without lamps needs no stand, no hatch and no light-proof hull."
     from chalkreel.app.light.model import light_plan
     from chalkreel.core.light.circuit import lamps_in
+    from chalkreel.core.light.finding import hours_words
 
     lamps = sum(lamps_in(found.circuit, b) for b in found.circuit.branches)
     branches = sum(b.times for b in found.circuit.branches)
     hours = (LAMP_MIN * lamps + BRANCH_MIN * branches) / 60
     effort = (
         f"To buy: {plural(lamps, 'lamp')}, {plural(branches, 'branch', 'branches')} of wire and resistors. Soldering, "
-        f"placing and testing takes about {hours:.0f} h, and the hull is made light-proof first. Unlit is respectable."
+        f"placing and testing takes about {hours_words(hours)}, and the hull is made light-proof first. Unlit is respectable."
     )
     return "\n".join((effort, DISPLAY_WORDS[light_plan(build).display], *emitter_words(build)))
 

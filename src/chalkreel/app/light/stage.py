@@ -192,6 +192,7 @@ class LightStage(Stage):
         answers = session.answers
         cured = answers.light_options.cured if answers is not None and not session.stale else ()
         shown = found
+        self.fade.setVisible(found is not None and bool(session.build.all(Lamp)))
         if found is None or not session.build.all(Lamp):
             self.diagram.show_wiring(None, (), None)
             self.wrong.show_findings((), (), (), lighting.problem)
