@@ -104,7 +104,8 @@ def whether_words(build: Build, found: Solved | None) -> str:
     hours = (LAMP_MIN * lamps + BRANCH_MIN * branches) / 60
     effort = (
         f"To buy: {plural(lamps, 'lamp')}, {plural(branches, 'branch', 'branches')} of wire and resistors. Soldering, "
-        f"placing and testing takes about {hours_words(hours)}, and the hull is made light-proof first. Unlit is respectable."
+        f"placing and testing takes about {hours_words(hours)}, and the hull is made light-proof first. "
+        "Unlit is respectable."
     )
     return "\n".join((effort, DISPLAY_WORDS[light_plan(build).display], *emitter_words(build)))
 
