@@ -81,6 +81,7 @@ def test_copies_are_solved_together_and_fifty_lamps_take_no_time() -> None:
         (circuit(branch(row("white"), times=2000)), "more than 1000"),
         (circuit(branch(row("white"), ohm=1e9)), "10 MΩ"),
         (circuit(branch(row("gone"))), "no longer there"),
+        (circuit(branch(*(row("white"),) * 500, pitch_mm=20.0)), "more than 80 rungs"),
     ],
 )
 def test_what_no_wiring_can_be_is_refused_in_words(made: Circuit, words: str) -> None:

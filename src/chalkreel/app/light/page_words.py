@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 NOTHING_FOUND: Final = (
     "Nothing wrong was found in the circuit as drawn: each lamp's current, direction and limit, resistors, pins, "
-    "supply, fuse and the evening were looked at. Solder is not: test each branch."
+    "supply, the evening and, where its wire is named, the fuse were looked at. Solder is not: test each branch."
 )
 ROUTE_RULES: Final = (
     "Lengths are straight ways from the landmark where wires leave, × 1.3, with slack for opening and one new joint. "

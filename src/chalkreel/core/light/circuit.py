@@ -16,6 +16,8 @@ from chalkreel.core.light.kinds import Drawer, DriverKind, LedColour, Package, S
 from chalkreel.core.light.lamps import STRIPS, LampCurve, Strip
 
 MOST_LAMPS: Final = 1000
+# Each rung of a ladder is two joints more to be solved.
+MOST_RUNGS: Final = 80
 # A board's pin has about this to its rail while high (25 to 40 Ω).
 PIN_OHM: Final = 32.0
 PIN_LIMIT_MA: Final = 20.0
@@ -33,7 +35,7 @@ LIMITS_MA: Final[dict[Package, float]] = {
 class LampKind:
     """A kind of lamp in this build: its curve, the mA wanted in each, and what it brings along.
 
-    `own_ohm` is a resistor in it; `strip_mm` the length where it is a strip; `gives_mcd` light at its sheet's mA.
+    `own_ohm` is a resistor in it; `strip_mm` the length where it is a strip.
     """
 
     id: str
@@ -184,6 +186,10 @@ def check(circuit: Circuit) -> None:
         raise RefusedError(f"Pin {twice} is given twice. Each pin switches one thing.")
     if sum(lamps_in(circuit, b) for b in circuit.branches) > MOST_LAMPS:
         raise RefusedError(f"These are more than {MOST_LAMPS} lamps. Plan a model of that size in parts.")
+    if sum(len(b.strands) for b in circuit.branches if b.pitch_mm) > MOST_RUNGS:
+        raise RefusedError(
+            f"These ladders have more than {MOST_RUNGS} rungs. Break them into shorter ones, each fed by itself."
+        )
     for branch in circuit.branches:
         _check_branch(circuit, branch)
 

@@ -14,7 +14,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import Branch, Circuit, LampKind, LampUse, Strand
 from chalkreel.core.light.lit import Lit, lit
 from chalkreel.core.light.resistors import around, nearest_ohm
-from chalkreel.core.light.run_time import SHARES, run_times
+from chalkreel.core.light.run_time import SHARES, RunTime, run_times
 
 _ROUNDS: Final = 5
 LONGEST_ROW: Final = 12
@@ -125,7 +125,6 @@ class Option:
     in_row: int
     kept: float
     half_h: float | None
-    done_h: float | None
     ma: float
     heat_w: float
     resistors: int
@@ -149,17 +148,15 @@ def weighed(circuit: Circuit, in_row: int = 0) -> Option:
     found = lit(whole)
     times = run_times(whole)
     half = min((t.half for t in times if t.half is not None), default=None)
-    done = min((t.done for t in times), default=None)
     drawn = next((s for s in found.supplies), None)
     heat = sum(w * b.times for w, b in zip(found.resistor_w, whole.branches, strict=True))
     count = sum(b.times * ((b.ohm or 0) > 0) + b.times * sum(s.ohm > 0 for s in b.strands) for b in whole.branches)
     all_lit = all(a.ma >= 0.1 * whole.kind(a.kind).wanted_ma for a in found.lamps)
-    return Option(whole, in_row, kept_light(whole), half, done, drawn.mean_ma if drawn else 0.0, heat, count, all_lit)
+    return Option(whole, in_row, _kept_light(times), half, drawn.mean_ma if drawn else 0.0, heat, count, all_lit)
 
 
-def kept_light(circuit: Circuit) -> float:
+def _kept_light(times: tuple[RunTime, ...]) -> float:
     """Light of the lamp that fades most, with cells used to `KEPT_AT`, against fresh ones."""
-    times = run_times(circuit)
     if not times:
         return 1.0
     place = int(abs(SHARES - KEPT_AT).argmin())

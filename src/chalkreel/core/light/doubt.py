@@ -14,7 +14,7 @@ import numpy as np
 from chalkreel.core.arrays import Array
 from chalkreel.core.light.cells import OHM_SIGMA
 from chalkreel.core.light.lamps import THERMAL_V, LampCurve
-from chalkreel.core.light.network import Network, Shape
+from chalkreel.core.light.network import LampInRow, Network, Shape
 from chalkreel.core.light.operating import Operating
 
 
@@ -60,9 +60,9 @@ def _shifts(
     return np.column_stack([*columns, np.diag(np.sqrt(diagonal))])
 
 
-def _of_type(curve: LampCurve, lamps: list, shape: Shape, amp: Array, elements: int) -> Array:  # type: ignore[type-arg]
+def _of_type(curve: LampCurve, lamps: list[LampInRow], shape: Shape, amp: Array, elements: int) -> Array:
     """What is not known of one type's curve (three independent ways) in every row that has such lamps (E, 3)."""
-    mine = np.array([lamp.curve is curve or lamp.curve == curve for lamp in lamps])
+    mine = np.array([lamp.curve == curve for lamp in lamps])
     by = np.stack(
         [np.ones_like(amp), THERMAL_V * np.log(amp / (curve.ma / 1000)), (amp - curve.ma / 1000) * curve.ohm], axis=1
     )

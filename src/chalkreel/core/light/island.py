@@ -40,7 +40,7 @@ OPEN_OHM = 1e7
 
 @dataclass(frozen=True)
 class Where:
-    """The branch and strand that a row is; `place` the first of its lamps in the strand; −1 where it is only wire."""
+    """The branch and strand that a row is; strand −1 where it is only wire or a switch."""
 
     branch: int
     strand: int = -1

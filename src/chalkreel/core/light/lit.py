@@ -22,7 +22,7 @@ ALONG = 2.0
 class LampState:
     """One lamp: mA (1 σ) while it is on with fresh cells, mA with cells used to `DESIGN_USED`, volts if backwards.
 
-    `ohm` and `watt` are of the resistance in its row. `stiffness_v` is D of its row.
+    `along` says that it flashes with another lamp. `stiffness_v` is D of its row: volts for an e-fold of its current.
     """
 
     branch: int
@@ -50,7 +50,10 @@ class SupplyState:
 
 @dataclass(frozen=True)
 class Lit:
-    """The whole circuit with fresh cells; `resistor_w` the heat in each branch's resistors, W a piece."""
+    """The whole circuit with fresh cells.
+
+    `resistor_w` is the heat in each branch's resistors, W a piece; `driver_ma` what each driver's pin gives.
+    """
 
     lamps: tuple[LampState, ...]
     supplies: tuple[SupplyState, ...]

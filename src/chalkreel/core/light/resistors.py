@@ -22,7 +22,6 @@ RATINGS_W: Final = (0.125, 0.25, 0.5, 1.0, 2.0, 5.0)
 RISE_AT_RATING_K: Final = 80.0
 HULL_C: Final = 50.0
 SOFTENS_C: Final = 80.0
-CLEAR_OF_PLASTIC_W: Final = 0.05
 
 
 def nearest_ohm(current_ma: dict[float, float], wanted_ma: float) -> float:

@@ -55,9 +55,3 @@ def fit(supply: Supply, cavity: Box, door: tuple[float, float] | None = None) ->
             best = found
     assert best is not None
     return best
-
-
-def hours_per_cm3(supply: Supply, hours: float) -> float:
-    """Hours for each cubic centimetre of holder: what makes one supply better than another in a small stand."""
-    length, width, height = holder_box(supply)
-    return hours / (length * width * height / 1000)
