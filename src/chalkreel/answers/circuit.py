@@ -15,7 +15,7 @@ from chalkreel.core.light.circuit import (
     StepUp,
     Strand,
 )
-from chalkreel.core.light.design import best_of, filled, row_options, rows_of
+from chalkreel.core.light.design import best_of, row_options, rows_of
 from chalkreel.core.light.lamps import Point, fit
 from chalkreel.document.light_entities import (
     LIGHT_PLAN_ID,
@@ -34,7 +34,7 @@ PLANNED = "planned:"
 
 @dataclass(frozen=True)
 class BuildCircuit:
-    """The circuit with every choice made; `planned` are the ids of branches that nobody wired yet."""
+    """The circuit with the resistors that it leaves open; `planned` are the ids of branches that nobody wired yet."""
 
     circuit: Circuit
     planned: frozenset[str]
@@ -94,7 +94,7 @@ def used_in(branches: tuple[LightBranch, ...], lamp_id: str) -> int:
 
 
 def circuit_of(build: Build) -> BuildCircuit:
-    """Everything wired and planned, with all resistors chosen.
+    """Everything wired, and rows for what is not.
 
     Raises
     ------
@@ -110,7 +110,7 @@ def circuit_of(build: Build) -> BuildCircuit:
     bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, main.switch)
     planned = [b for lamp in lamps for b in _planned(bare, lamp, lamp.count - used_in(branches, lamp.id))]
     whole = replace(bare, branches=(*(wired(b) for b in branches if b.strands), *planned))
-    return BuildCircuit(filled(whole), frozenset(b.id for b in planned))
+    return BuildCircuit(whole, frozenset(b.id for b in planned))
 
 
 def _planned(bare: Circuit, lamp: Lamp, count: int) -> tuple[Branch, ...]:

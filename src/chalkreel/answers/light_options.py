@@ -63,7 +63,7 @@ def _cured(found: Solved, progress: Progress) -> tuple[Solved | None, ...]:
     for finding in found.findings:
         _go_on(progress)
         try:
-            made.append(solved(finding.cure(found.circuit)) if finding.cure is not None else None)
+            made.append(solved(finding.cure(found.asked)) if finding.cure is not None else None)
         except RefusedError:
             made.append(None)
     return tuple(made)

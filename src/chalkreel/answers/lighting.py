@@ -46,7 +46,12 @@ class Hours:
 
 @dataclass(frozen=True)
 class Solved:
-    """A circuit with what it does; `half`, `dark` and `done` are of the main supply's cells."""
+    """A circuit with what it does; `half`, `dark` and `done` are of the main supply's cells.
+
+    `asked` is the circuit as told, `circuit` the same with its resistors chosen.
+    """
+
+    asked: Circuit
 
     circuit: Circuit
     lit: Lit
@@ -114,7 +119,7 @@ def _judged(build: Build, found: Solved) -> dict[str, Judged]:
 
 
 def solved(circuit: Circuit) -> Solved:
-    """A circuit, all its choices made, with what it does.
+    """A circuit, its resistors chosen, with what it does.
 
     Raises
     ------
@@ -127,6 +132,7 @@ def solved(circuit: Circuit) -> Solved:
     main = whole.supplies[0]
     timed = {k: _hours(whole, main[0], k) for k in ("half", "dark", "done")}
     return Solved(
+        circuit,
         whole, state, times, timed["half"], timed["dark"], timed["done"], findings(whole, state, times),
         expected(whole),
     )  # fmt: skip

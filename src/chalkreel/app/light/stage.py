@@ -330,7 +330,7 @@ class LightStage(Stage):
         cure = finding.cure
         self._at = None
         self.wrong.show_cured.setChecked(False)
-        edits = changed_circuit(self.session.build, found.circuit, cure(found.circuit))
+        edits = changed_circuit(self.session.build, found.asked, cure(found.asked))
         self.session.commit(f"cured: {finding.title}", edits)
 
     # --- lamps and options ---
