@@ -31,6 +31,7 @@ from chalkreel.document.light_entities import (
 )
 from chalkreel.document.snapshot import Build
 
+EVENTS: Final = ("half", "dark", "done")
 # What the circuit is made from.
 LIGHT_INPUTS: Final = (PowerSupply, Lamp, LightBranch, LightDriver, LightPlan, BranchReading)
 
@@ -129,8 +130,7 @@ def solved(circuit: Circuit) -> Solved:
     whole = filled(circuit)
     state = lit(whole)
     times = run_times(whole)
-    main = whole.supplies[0]
-    timed = {k: _hours(whole, main[0], k) for k in ("half", "dark", "done")}
+    timed = _hours(whole, times)
     return Solved(
         circuit,
         whole, state, times, timed["half"], timed["dark"], timed["done"], findings(whole, state, times),
@@ -138,19 +138,22 @@ def solved(circuit: Circuit) -> Solved:
     )  # fmt: skip
 
 
-def _hours(circuit: Circuit, key: str, event: str) -> Hours | None:
-    """An event's hours, and again with lamps and supply off to either side by their 95 % tolerance."""
-    source = dict(circuit.supplies)[key]
-    if not isinstance(source, Supply) or not source.runs_down:
-        return None
+def _hours(circuit: Circuit, times: tuple[RunTime, ...]) -> dict[str, Hours | None]:
+    """The main supply's events, and again with lamps and supply off to either side by their 95 % tolerance."""
+    key, source = circuit.supplies[0]
+    now = next((t for t in times if t.key == key), None)
+    if now is None or not isinstance(source, Supply):
+        return dict.fromkeys(EVENTS)
     own = max((kind.curve.own_v for kind in circuit.kinds), default=0.0)
     shift = 2 * (source_sigma_v(source) ** 2 + own**2) ** 0.5
-    found = [
-        next((getattr(t, event) for t in run_times(circuit, by) if t.key == key), None) for by in (0.0, -shift, shift)
-    ]
+    others = [t for by in (-shift, shift) for t in run_times(circuit, by) if t.key == key]
+    return {event: _span([getattr(t, event) for t in (now, *others)]) for event in EVENTS}
+
+
+def _span(found: list[float | None]) -> Hours | None:
+    either = [h for h in found if h is not None]
     if found[0] is None:
         return None
-    either = [h for h in found if h is not None]
     return Hours(found[0], min(either) * (1 - 2 * CHARGE_SIGMA), max(either) * (1 + 2 * CHARGE_SIGMA))
 
 

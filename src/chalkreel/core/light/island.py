@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -36,6 +37,7 @@ from chalkreel.core.light.wires import BY_NAME
 COLLECTOR_OHM = 0.4
 # What is switched off has so much in series: nothing to be seen flows.
 OPEN_OHM = 1e7
+MOST_DUTIES = 8
 
 
 @dataclass(frozen=True)
@@ -199,6 +201,9 @@ def _phases(circuit: Circuit, key: str, flashes: bool) -> tuple[Phase, ...]:
     """All states in turn: flashing lamps on and off, and between the ends of the pulses."""
     drivers = {b.driver for b in circuit.branches if b.driver and circuit.supply_of(b)[0] == key}
     duties = {d.id: min(max(d.duty, 0.0), 1.0) for d in circuit.drivers if d.id in drivers}
+    if len(set(duties.values())) > MOST_DUTIES:
+        # Many unlike pulses: each counts as the next of a few steps of brightness.
+        duties = {k: math.ceil(duty * MOST_DUTIES) / MOST_DUTIES for k, duty in duties.items()}
     edges = sorted({0.0, 1.0, *duties.values()})
     pulses = [
         (end - start, frozenset(k for k, duty in duties.items() if duty >= end - 1e-12))

@@ -110,9 +110,8 @@ def lit(circuit: Circuit) -> Lit:
         if not state.fed:
             unfed |= {k for k, s in circuit.supplies if isinstance(s, StepUp) and s.fed_by == part.key}
         lamps += _lamp_states(circuit, part, supply, fresh, used)
-        for r, where in enumerate(part.where):
-            if part.network.rows[r].lamps and where.strand >= 0:
-                heat[where.branch] = max(heat[where.branch], _resistor_w(circuit, part, fresh, r))
+        for number, watt in _resistor_w(circuit, part, fresh).items():
+            heat[number] = watt
         for key, row in part.switched:
             drivers[key] = 1000 * float(np.abs(fresh.row_a[:, row] * part.shape.times[row]).max())
     dark = {i for i, b in enumerate(circuit.branches) if circuit.supply_of(b)[0] in unfed}
@@ -183,15 +182,21 @@ def _lamp_states(
     return states
 
 
-def _resistor_w(circuit: Circuit, part: Island, fresh: Operating, row: int) -> float:
-    """Heat of the one resistor that a branch has, or of the strand's own; pulsed: the mean square counts."""
-    branch = circuit.branches[part.where[row].branch]
-    mean_square = float(part.weights @ fresh.row_a[:, row] ** 2)
-    own = branch.strands[part.where[row].strand].ohm * mean_square
-    through = sum(
-        float(part.weights @ fresh.row_a[:, r] * part.shape.times[r] / branch.times)
-        for r, where in enumerate(part.where)
-        if where.branch == part.where[row].branch and part.network.rows[r].lamps
-    )
-    several = len(branch.strands) > 1
-    return max(own, (branch.ohm or 0.0) * (through**2 if several else mean_square))
+def _resistor_w(circuit: Circuit, part: Island, fresh: Operating) -> dict[int, float]:
+    """Heat of the hottest resistor of each branch, its own or a strand's, by branch; pulsed: the mean square counts."""
+    weights, rows = part.weights, part.network.rows
+    square = weights @ fresh.row_a**2
+    through: dict[int, float] = {}
+    found: dict[int, float] = {}
+    mean = weights @ fresh.row_a * part.shape.times[: len(rows)]
+    strands = [(r, where) for r, where in enumerate(part.where) if rows[r].lamps and where.strand >= 0]
+    for r, where in strands:
+        branch = circuit.branches[where.branch]
+        through[where.branch] = through.get(where.branch, 0.0) + float(mean[r]) / branch.times
+        own = branch.strands[where.strand].ohm * float(square[r])
+        found[where.branch] = max(found.get(where.branch, 0.0), own)
+    for r, where in strands:
+        branch = circuit.branches[where.branch]
+        common = through[where.branch] ** 2 if len(branch.strands) > 1 else float(square[r])
+        found[where.branch] = max(found[where.branch], (branch.ohm or 0.0) * common)
+    return found
