@@ -152,6 +152,13 @@ def test_points_of_a_lamp_are_read_as_people_write_them() -> None:
             light.points_from(nonsense)
 
 
+def test_resistors_of_ones_own_are_read_as_they_are_written() -> None:
+    assert light.ohms_from("220R, 100; 4k7 1.5k 1M") == (100, 220, 1500, 4700, 1e6)
+    for nonsense in ("many", "0", "4kk", "-5"):
+        with pytest.raises(RefusedError):
+            light.ohms_from(nonsense)
+
+
 def test_patches_need_a_surface_and_a_size(demo_answers: Answers) -> None:
     build = demo_answers.build
     still = build.get(Still, "still-1")

@@ -75,7 +75,9 @@ def supplies_of(build: Build) -> tuple[tuple[str, Supply | StepUp], ...]:
         if entity.step_up_v:
             made.append((entity.id, StepUp(entity.step_up_v, made[0][0])))
         else:
-            made.append((entity.id, supply(entity.supply_kind, entity.cells, entity.rows, entity.fuse_ma)))
+            made.append(
+                (entity.id, supply(entity.supply_kind, entity.cells, entity.rows, entity.fuse_ma, entity.label_mah))
+            )
     return tuple(made)
 
 
@@ -107,7 +109,7 @@ def circuit_of(build: Build) -> BuildCircuit:
     drivers = tuple(Driver(d.id, d.name, d.driver_kind, d.pin, d.duty) for d in build.all(LightDriver))
     kinds = tuple(lamp_kind(a) for a in lamps)
     main = build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
-    bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, main.switch)
+    bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, plan.own_ohms, main.switch)
     planned = [b for lamp in lamps for b in _planned(bare, lamp, lamp.count - used_in(branches, lamp.id))]
     whole = replace(bare, branches=(*(wired(b) for b in branches if b.strands), *planned))
     return BuildCircuit(whole, frozenset(b.id for b in planned))

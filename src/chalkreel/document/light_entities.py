@@ -35,6 +35,7 @@ class PowerSupply(Entity, tag="supply", frozen=True, kw_only=True):
     cells: Count = 3
     rows: Count = 1
     fuse_ma: Amount = 0.0
+    label_mah: Amount = 0.0
     switch: SwitchKind = "latching"
     step_up_v: Amount = 0.0
 
@@ -130,6 +131,7 @@ class LightPlan(Entity, tag="light plan", frozen=True, kw_only=True):
     """
 
     drawer: Drawer = "E24"
+    own_ohms: Annotated[tuple[Positive, ...], Meta(max_length=200)] = ()
     display: Display = "on a stand"
     room_lux: Positive = 200.0
     shell_mm: Positive = 1.0

@@ -106,7 +106,12 @@ def _changed_supplies(build: Build, before: Circuit, after: Circuit) -> Edits:
             edits[key] = PowerSupply(id=key, step_up_v=now.volts)
         elif isinstance(now, Supply) and old.get(key) != now:
             edits[key] = msgspec.structs.replace(
-                present, supply_kind=now.kind, cells=now.cells, rows=now.rows, fuse_ma=now.fuse_ma
+                present,
+                supply_kind=now.kind,
+                cells=now.cells,
+                rows=now.rows,
+                fuse_ma=now.fuse_ma,
+                label_mah=now.label_mah,
             )
     if before.switch != after.switch:
         main = build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)

@@ -19,6 +19,7 @@ from chalkreel.core.light.lamps import VISIBLE_MA, Point, fit
 from chalkreel.core.light.leaks import coats, density_needed
 from chalkreel.core.light.lit import lit
 from chalkreel.core.light.resistors import SERIES, around, rating_w
+from chalkreel.core.light.run_time import run_times
 from chalkreel.core.light.stand import fit as fit_in
 from chalkreel.core.light.wires import BY_NAME, fuse_for, hole_mm
 from tests.core.light.made_circuits import RED, WHITE
@@ -57,6 +58,16 @@ def test_the_stiffest_row_is_shown_against_the_longest() -> None:
     assert alone.kept > pairs.kept > 0.5 and threes.kept < 0.15
     assert alone.ma > 1.9 * pairs.ma and (alone.resistors, pairs.resistors, threes.resistors) == (6, 3, 2)
     assert best_of((alone, pairs, threes)) is pairs
+
+
+def test_only_what_lies_in_the_drawer_is_chosen_and_the_label_sets_the_hours() -> None:
+    bare = Circuit((("main", supply("AA cells", 3)),), (RED,), rows_of(RED, 2, 1), own_ohms=(100.0, 470.0, 1000.0))
+    assert [b.ohm for b in filled(bare).branches] == [470.0]
+    long, short = (
+        run_times(filled(replace(bare, supplies=(("main", supply("AA cells", 3, label_mah=mah)),))))[0].done
+        for mah in (2700, 1350)
+    )
+    assert long == pytest.approx(2 * short)
 
 
 def test_resistors_are_of_their_drawer_and_rated_for_twice_their_heat() -> None:

@@ -52,6 +52,11 @@ def supply_form(session: Session) -> Form:
         "Fuse, mA", lambda: _or_empty(model.main_supply(session.build).fuse_ma),
         lambda text: put("fuse", fuse_ma=fuse(text or "0")),
     ).setPlaceholderText("none")  # fmt: skip
+    mah = model.bounded(0, 1e6, "A charge in mAh")
+    form.text(
+        "Its label, mAh", lambda: _or_empty(model.main_supply(session.build).label_mah),
+        lambda text: put("charge", label_mah=mah(text or "0")),
+    ).setPlaceholderText("usual ones")  # fmt: skip
     form.choice(
         "Switch", lambda: tuple((kind, kind) for kind in SWITCH_KINDS),
         lambda: model.main_supply(session.build).switch, lambda key: put("switch", switch=key),
@@ -60,6 +65,10 @@ def supply_form(session: Session) -> Form:
         "Resistors from", lambda: tuple((d, d) for d in DRAWERS), lambda: model.light_plan(session.build).drawer,
         lambda key: session.edit("drawer of resistors", model.light_plan(session.build), drawer=key),
     )  # fmt: skip
+    form.text(
+        "Only these, Ω", lambda: model.ohms_words(model.light_plan(session.build).own_ohms),
+        lambda text: session.edit("own resistors", model.light_plan(session.build), own_ohms=model.ohms_from(text)),
+    ).setPlaceholderText("100; 220; 4k7")  # fmt: skip
     form.check(
         "This model stays dark",
         lambda: session.build.info.dark,

@@ -130,6 +130,30 @@ def points_from(text: str) -> tuple[float, float, tuple[LampPoint, ...]]:
     return first.volts, first.ma, tuple(rest)
 
 
+def ohms_words(values: tuple[float, ...]) -> str:
+    """'100; 220; 4700'."""
+    return "; ".join(f"{v:g}" for v in values)
+
+
+def ohms_from(text: str) -> tuple[float, ...]:
+    """Resistors as people write them: 100, 220R, 4k7, 1.5 k, parted by semicolons or spaces.
+
+    Raises
+    ------
+    RefusedError
+        One of them is no resistance from 1 Ω to 10 MΩ.
+    """
+    found = []
+    for word in text.replace(";", " ").replace("Ω", " ").replace(" k", "k").split():
+        written = re.fullmatch(r"(\d+)(?:[.,](\d+))?([kKMrR]?)(\d*)", word.strip(","))
+        if written is None:
+            raise RefusedError(f"“{word}” is no resistor. Write 100; 220; 4k7.")
+        whole_part, decimals, letter, after = written.groups()
+        value = float(f"{whole_part}.{decimals or after or 0}") * {"k": 1e3, "K": 1e3, "M": 1e6}.get(letter, 1.0)
+        found.append(bounded(1, 1e7, "A resistor in Ω")(f"{value:g}"))
+    return tuple(sorted(set(found)))
+
+
 def main_supply(build: Build) -> PowerSupply:
     """The main supply, chosen or usual."""
     return build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)

@@ -87,12 +87,16 @@ _NICKEL_WORDS: Final = "Take cells out to charge them, in a charger made for the
 
 @dataclass(frozen=True)
 class Supply:
-    """So many cells in a row, and so many such rows side by side; or one supply from the wall. `fuse_ma` 0: none."""
+    """So many cells in a row, and so many such rows side by side; or one supply from the wall. `fuse_ma` 0: none.
+
+    `label_mah` is what the label of one's own cells promises at the smallest current, 0 where it is not told.
+    """
 
     kind: SupplyKind
     cells: int = 1
     rows: int = 1
     fuse_ma: float = 0.0
+    label_mah: float = 0.0
 
     @property
     def source(self) -> Cell | Mains:
@@ -166,10 +170,11 @@ class Supply:
             return np.full(np.shape(ma), np.inf)
         currents, charges = zip(*self.source.mah, strict=True)
         each: Array = np.interp(np.log(np.maximum(ma / self.rows, 1e-6)), np.log(currents), charges)
-        return self.rows * each
+        stated = self.label_mah / charges[0] if self.label_mah else 1.0
+        return self.rows * stated * each
 
 
-def supply(kind: SupplyKind, cells: int = 1, rows: int = 1, fuse_ma: float = 0.0) -> Supply:
+def supply(kind: SupplyKind, cells: int = 1, rows: int = 1, fuse_ma: float = 0.0, label_mah: float = 0.0) -> Supply:
     """The supply of a kind.
 
     Raises
@@ -182,4 +187,4 @@ def supply(kind: SupplyKind, cells: int = 1, rows: int = 1, fuse_ma: float = 0.0
         return Supply(kind, 1, 1, fuse_ma)
     if not (1 <= cells <= source.series and 1 <= rows <= 4):
         raise RefusedError(f"Use one to {source.series} of “{kind}” in a row, and up to four such rows side by side.")
-    return Supply(kind, cells, rows, fuse_ma)
+    return Supply(kind, cells, rows, fuse_ma, label_mah)

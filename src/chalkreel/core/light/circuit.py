@@ -126,13 +126,17 @@ class StepUp:
 
 @dataclass(frozen=True)
 class Circuit:
-    """Everything that is joined together; `supplies` by id, the first is the main one."""
+    """Everything that is joined together; `supplies` by id, the first is the main one.
+
+    Resistors are chosen from a series, or from `own_ohms` where somebody has just these.
+    """
 
     supplies: tuple[tuple[str, Supply | StepUp], ...]
     kinds: tuple[LampKind, ...]
     branches: tuple[Branch, ...]
     drivers: tuple[Driver, ...] = ()
     drawer: Drawer = "E24"
+    own_ohms: tuple[float, ...] = ()
     switch: SwitchKind = "latching"
 
     def kind(self, key: str) -> LampKind:

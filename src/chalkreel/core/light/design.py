@@ -90,13 +90,13 @@ def _rounded(circuit: Circuit, ohm: dict[int, float]) -> Circuit:
     for i, wanted in ohm.items():
         lamp = next(iter(exact.of_branch(i)), None)
         if wanted < 1 or lamp is None or lamp.ma < 1e-6:
-            chosen[i] = 0.0 if wanted < 1 else around(wanted, circuit.drawer)[0]
+            chosen[i] = 0.0 if wanted < 1 else around(wanted, circuit.drawer, circuit.own_ohms)[0]
             continue
         total = sum(_strand_ma(circuit, circuit.branches[i], s) for s in range(len(circuit.branches[i].strands)))
         # I falls by I·ΔR/D: to first order in the logarithm.
         gives = {
             r: lamp.ma * math.exp(-(r - wanted) * total / 1000 / max(lamp.stiffness_v, 0.05))
-            for r in around(wanted, circuit.drawer)
+            for r in around(wanted, circuit.drawer, circuit.own_ohms)
         }
         chosen[i] = nearest_ohm(gives, lamp.ma)
     return _with(circuit, chosen)

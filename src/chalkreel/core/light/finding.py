@@ -47,7 +47,7 @@ def more_cells(source: Supply, needs: float, used: float) -> Supply | None:
     if not isinstance(source.source, Cell):
         return None
     for cells in range(source.cells + 1, source.source.series + 1):
-        bigger = supply(source.kind, cells, source.rows, source.fuse_ma)
+        bigger = supply(source.kind, cells, source.rows, source.fuse_ma, source.label_mah)
         if bigger.open_v(np.array([used]))[0] > needs:
             return bigger
     return None

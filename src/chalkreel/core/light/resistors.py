@@ -29,9 +29,11 @@ def nearest_ohm(current_ma: dict[float, float], wanted_ma: float) -> float:
     return min(current_ma, key=lambda ohm: abs(math.log(max(current_ma[ohm], 1e-9) / wanted_ma)))
 
 
-def around(ohm: float, drawer: Drawer) -> tuple[float, ...]:
-    """The three or so values of a drawer next to a resistance (from 1 Ω to 10 MΩ)."""
+def around(ohm: float, drawer: Drawer, own: tuple[float, ...] = ()) -> tuple[float, ...]:
+    """The three or so values of a series next to a resistance (from 1 Ω to 10 MΩ), or of one's own drawer."""
     ohm = min(max(ohm, 1.0), 1e7)
+    if own:
+        return tuple(sorted(own, key=lambda value: abs(math.log(value / ohm)))[:4])
     decade = 10.0 ** math.floor(math.log10(ohm))
     steps = sorted({round(v * decade * f, 6) for v in SERIES[drawer] for f in (0.1, 1.0, 10.0)})
     place = int(np.searchsorted(steps, ohm))
