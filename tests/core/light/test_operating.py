@@ -59,6 +59,15 @@ def test_a_module_takes_its_power_from_the_cells_or_fails() -> None:
     assert not at(2.3)[1]
 
 
+def test_cells_that_tire_can_no_longer_feed_a_module() -> None:
+    # Two AAA give the module's watts when fresh; at eight tenths used they have 2.4 V behind two ohms and more.
+    made = circuit(branch(row("strip"), ohm=0.0, supply="module", times=2), kind="AAA cells", cells=2, step_up=12.0)
+    found = lit(made)
+    assert found.supplies[0].fed and found.lamps[0].ma > 10 and found.lamps[0].used_ma == 0
+    time_ = run_times(made)[0]
+    assert time_.dark is not None and time_.dark_used < 0.8
+
+
 def test_copies_are_solved_together_and_fifty_lamps_take_no_time() -> None:
     lamp = LampInRow(curve(1e-20, 2.0, 10.0))
     made = Network(1, tuple(Row(1, 0, 100.0 + i, (lamp, lamp)) for i in range(50)), (Source(1, 9.0, 1.7),))

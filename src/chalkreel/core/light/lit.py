@@ -102,22 +102,26 @@ def lit(circuit: Circuit) -> Lit:
     sources = dict(circuit.supplies)
     made = islands(circuit)
     unfed: set[str] = set()
+    tired: set[str] = set()
     for part in made:
         supply = sources[part.key]
         fresh, used = _at(part, supply, 0.0), _at(part, supply, DESIGN_USED)
         state = _supply_state(circuit, part, supply, fresh)
         supplies.append(state)
-        if not state.fed:
-            unfed |= {k for k, s in circuit.supplies if isinstance(s, StepUp) and s.fed_by == part.key}
+        modules = {k for k, s in circuit.supplies if isinstance(s, StepUp) and s.fed_by == part.key}
+        unfed |= modules if not state.fed else set()
+        tired |= modules if not used.fed.all() else set()
         lamps += _lamp_states(circuit, part, supply, fresh, used)
         for number, watt in _resistor_w(circuit, part, fresh).items():
             heat[number] = watt
         for key, row in part.switched:
             drivers[key] = 1000 * float(np.abs(fresh.row_a[:, row] * part.shape.times[row]).max())
-    dark = {i for i, b in enumerate(circuit.branches) if circuit.supply_of(b)[0] in unfed}
-    settled = tuple(replace(a, ma=0.0, sigma_ma=0.0, used_ma=0.0) if a.branch in dark else a for a in lamps)
+    # A module that its cells cannot feed, or no longer, leaves its lamps dark.
+    behind = [circuit.supply_of(b)[0] for b in circuit.branches]
+    lamps = [replace(a, ma=0.0, sigma_ma=0.0) if behind[a.branch] in unfed else a for a in lamps]
+    lamps = [replace(a, used_ma=0.0) if behind[a.branch] in unfed | tired else a for a in lamps]
     return Lit(
-        tuple(sorted(settled, key=lambda a: (a.branch, a.strand, a.place))), tuple(supplies),
+        tuple(sorted(lamps, key=lambda a: (a.branch, a.strand, a.place))), tuple(supplies),
         tuple(float(h) for h in heat), tuple(drivers.items()),
     )  # fmt: skip
 
@@ -151,9 +155,10 @@ def _lamp_states(
         return []
     on = np.argmax(fresh.lamp_a, axis=0)
     flows = fresh.lamp_a.max(axis=0)
-    pinned = np.array([p.flash_on for p in part.phases])
-    lit_while = fresh.lamp_a[pinned].max(axis=0) if pinned.any() else flows
-    dim = fresh.lamp_a[~pinned].max(axis=0) if (~pinned).any() else lit_while
+    flash_on = np.array([p.flash_on for p in part.phases])
+    lit_while = fresh.lamp_a[flash_on].max(axis=0) if flash_on.any() else flows
+    dim = fresh.lamp_a[~flash_on].max(axis=0) if (~flash_on).any() else lit_while
+    late = np.maximum(used.lamp_a.max(axis=0), 0.0)
     sigmas = [
         doubt(part.network, part.shape, fresh, np.array([source_sigma_v(supply)]), TOLERANCE[circuit.drawer] / 2, p)
         for p in range(len(part.phases))
@@ -173,7 +178,7 @@ def _lamp_states(
             LampState(
                 where.branch, where.strand, place, kind.id, 1000 * max(amp, 0.0),
                 1000 * float(sigmas[int(on[number])].row_a[row]),
-                1000 * max(float(used.lamp_a.max(axis=0)[number]), 0.0),
+                1000 * float(late[number]),
                 max(0.0, -float(fresh.lamp_v[:, number].min())),
                 not kind.flashing and high > max(ALONG * low, 2e-5),
                 sum(lamp.curve.stiffness_v(1000 * amp) for lamp in whole.lamps) + amp * whole.ohm,
