@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Final
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
@@ -40,6 +41,12 @@ class FinishStage(Stage):
 
     name: StageName = "Finish"
     prompt = "Drag a step to another hour, or Alt+Up and Alt+Down: what breaks is said at once. D marks it done, now."
+    prompts: Final = {
+        "Plan": prompt,
+        "Tonight": "D marks the chosen step done, now. Half an hour less or more is told at the right.",
+        "Zones": "A zone gets its layers by the name of a finish; what is known of the parts stands below.",
+        "Evenings": "Weekly evenings, or one on a day only; it may end past midnight.",
+    }
 
     def __init__(self, session: Session) -> None:
         self.switch = PageSwitch(PAGES)
@@ -122,6 +129,7 @@ class FinishStage(Stage):
 
     def _turned(self) -> None:
         page = self.switch.page
+        self.say(self.prompts[page])
         self.pages.setCurrentIndex(PAGES.index(page))
         for button in (self.done, self.again):
             button.setVisible(page in ("Plan", "Tonight"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Final
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
@@ -40,6 +40,14 @@ class LightStage(Stage):
     prompt = (
         "Click a branch or lamp. R turns a lamp round, dragging takes it to another branch, Del takes a branch apart."
     )
+
+    prompts: Final = {
+        "Circuit": prompt,
+        "Lamps": "V at mA as on the sheet, parted by semicolons: 3.1 V at 20 mA; 2.7 V at 1 mA.",
+        "What if": "Choose a supply or a row of lamps, then Take it.",
+        "Routes": "Say where the lamps stand under Lamps, and on the card where the wires leave: they get lengths.",
+        "Tests": "Type the mA that the meter shows in the + of each branch.",
+    }
 
     def __init__(self, session: Session) -> None:
         self.switch = PageSwitch(PAGES)
@@ -136,6 +144,7 @@ class LightStage(Stage):
         self.switch.show_page(page)
 
     def _turned(self) -> None:
+        self.say(self.prompts[self.switch.page])
         self.pages.setCurrentIndex(PAGES.index(self.switch.page))
         self.refresh()
 

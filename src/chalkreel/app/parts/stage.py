@@ -45,6 +45,13 @@ class Stage(QObject):
         session.selected.connect(self.follow)
         session.selected.connect(self._choose_row)
 
+    def say(self, prompt: str) -> None:
+        """Another page, another resting prompt."""
+        self.prompt = prompt
+        if self.session.stage == self.name:
+            self.session.resting_prompt = prompt
+            self.session.rest()
+
     def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
         """Where the keys are listened to that act only there."""
         return {}
