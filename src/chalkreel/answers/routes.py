@@ -10,7 +10,7 @@ import numpy as np
 from chalkreel.answers.lighting import Solved
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.bundles import Passing, across_mm, passing, tube_for
+from chalkreel.core.light.bundles import Passing, across_mm, passing, plug_passes, tube_for
 from chalkreel.core.light.circuit import Branch, Circuit
 from chalkreel.core.light.emitters import Emitter, emitters_for
 from chalkreel.core.light.fibre import PORTHOLE_CD, candela, fibres_at_lamp
@@ -54,6 +54,7 @@ class Routes:
     across_mm: float
     tube_mm: float
     passes: Passing | None
+    plug_passes: bool
     density: float
     coats: tuple[str, ...]
 
@@ -78,6 +79,7 @@ def routes(build: Build, found: Solved, sizes: Sizes | None) -> Routes | None:
     density = density_needed(plan.room_lux)
     return Routes(
         tuple(rows), bundle, across, tube_for(outsides), passing(outsides, plan.tube_mm) if plan.tube_mm else None,
+        plug_passes(plan.tube_mm),
         density, coats(density, plan.shell_mm),
     )  # fmt: skip
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.bundles import across_mm, passing, tube_for
+from chalkreel.core.light.bundles import across_mm, passing, plug_passes, tube_for
 from chalkreel.core.light.cells import supply
 from chalkreel.core.light.circuit import Circuit, LampKind
 from chalkreel.core.light.design import best_of, filled, row_options, rows_of
@@ -92,6 +92,7 @@ def test_a_bundle_drops_in_or_is_pulled_or_will_not() -> None:
     pair = (1.2, 1.2)
     assert passing(pair, 4.0) == "drops in" and passing(pair, 2.3) == "will not"
     assert passing(pair, tube_for(pair)) in ("drops in", "pulls in")
+    assert plug_passes(5.2) and not plug_passes(5.0)  # 4.0 × 3.2 mm across its corners
     with pytest.raises(RefusedError):
         across_mm(())
 

@@ -67,7 +67,9 @@ def routes_words(build: Build, found: Routes | None) -> str:
     ]
     if found.passes is not None:
         sign = "✗" if found.passes == "will not" else "✓"
-        words.append(f"{sign} Through the tube you have it {_passes(found.passes)}.")
+        plug = "and a small plug passes, too" if found.plug_passes else "but no plug: solder it on after threading"
+        more = "" if found.passes == "will not" else f", {plug}"
+        words.append(f"{sign} Through the tube you have it {_passes(found.passes)}{more}.")
     inside = f" Inside, paint {' then '.join(found.coats)}." if found.coats else " The bare shell is dense enough."
     words.append(
         f"Light-proof: at this room's light the shell needs density {found.density:.1f} "

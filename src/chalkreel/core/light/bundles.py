@@ -26,6 +26,8 @@ SEARCHED: Final = 18
 _MANY_FILL: Final = 0.65
 _STARTS: Final = 24
 Passing = Literal["drops in", "pulls in", "one at a time with talc", "will not"]
+# The smallest two-pin plugs (1.25 mm pitch) are so wide and high.
+PLUG_MM: Final = (4.0, 3.2)
 # Share of the tube's area that the wires may fill; by hand nobody packs as well as the best packing.
 _FILLS: Final[tuple[tuple[float, Passing], ...]] = (
     (0.4, "drops in"), (0.5, "pulls in"), (0.6, "one at a time with talc"),
@@ -60,6 +62,11 @@ def passing(outsides: tuple[float, ...], tube_mm: float) -> Passing:
     if across_mm(outsides) > tube_mm:
         return "will not"
     return next((word for most, word in _FILLS if fill <= most), "will not")
+
+
+def plug_passes(tube_mm: float) -> bool:
+    """Whether the smallest plug goes through, or its wires must be soldered after threading."""
+    return math.hypot(*PLUG_MM) <= tube_mm
 
 
 def tube_for(outsides: tuple[float, ...]) -> float:
