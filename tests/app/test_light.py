@@ -14,6 +14,7 @@ from chalkreel.answers.lighting import Solved
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
+from chalkreel.document.entities import LogEntry
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, PowerSupply
 from tests.app.conftest import settle, show_stage
 from tests.app.test_forms_and_tables import field, retype
@@ -206,6 +207,7 @@ def test_readings_are_typed_and_judged_and_the_sheet_is_printed(
     settle(qtbot, session)
     assert "pinched" in stage.tests_words.text() and not model.setData(model.index(beacon, column), "much")
     assert len(session.build.all(BranchReading)) == 3
+    assert session.build.all(LogEntry)[-1].words.startswith("Beacon, closed: 0.4 mA read")
     window.exports.write_stage(tmp_path / "light.pdf")
     settle(qtbot, session)
     text = " ".join(page.extract_text() for page in PdfReader(tmp_path / "light.pdf").pages)

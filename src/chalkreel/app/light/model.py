@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -13,7 +14,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Feature, Landmark
+from chalkreel.document.entities import Feature, Landmark, LogEntry
 from chalkreel.document.entity import new_id
 from chalkreel.document.light_entities import (
     LIGHT_PLAN_ID,
@@ -200,14 +201,16 @@ def branch_rows(build: Build, lighting: Lighting | None) -> tuple[BranchRow, ...
     return tuple(rows)
 
 
-def reading_put(row: BranchRow, gate: Gate, text: str) -> Edits:
-    """A reading typed in, or taken away where nothing is."""
+def reading_put(row: BranchRow, gate: Gate, text: str, now: datetime) -> Edits:
+    """A reading typed in, which the log keeps too, or taken away where nothing is."""
     present = dict(row.readings).get(gate)
     if not text.strip():
         return {present.id: None} if present is not None else {}
     ma = bounded(0.0, 5000.0, "A reading in mA")(text)
     entity = BranchReading(id=present.id if present else new_id(), branch_id=row.id, gate=gate, ma=ma)
-    return {entity.id: entity}
+    said = f"{row.name}, {gate}: {ma:g} mA read, {row.ma:.1f} ± {row.plus_minus:.1f} mA expected."
+    entry = LogEntry(id=new_id(), at=now.isoformat(timespec="minutes"), words=said)
+    return {entity.id: entity, entry.id: entry}
 
 
 def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from chalkreel.app.light import model
@@ -145,7 +146,7 @@ def reading_table(session: Session) -> Table:
 
     def gate_column(gate: Gate) -> Column:
         def put(row: model.BranchRow, text: str) -> None:
-            session.commit(f"reading of {row.name}", model.reading_put(row, gate, text))
+            session.commit(f"reading of {row.name}", model.reading_put(row, gate, text, datetime.now()))
 
         def get(row: model.BranchRow) -> str:
             found = dict(row.readings).get(gate)
