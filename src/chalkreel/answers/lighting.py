@@ -61,6 +61,7 @@ class Solved:
     dark: Hours | None
     done: Hours | None
     findings: tuple[Finding, ...]
+    wiring: Wiring
     expected: tuple[Expected, ...]
 
     def dark_branches(self) -> frozenset[int]:
@@ -83,7 +84,6 @@ class Lighting:
     solved: Solved | None
     planned: frozenset[str] = frozenset()
     fit: Fit | None = None
-    wiring: Wiring | None = None
     judged: Mapping[str, Judged] = field(default_factory=dict)
     problem: str = ""
 
@@ -95,12 +95,7 @@ def lighting(build: Build) -> Lighting:
         found = solved(made.circuit)
     except RefusedError as refusal:
         return Lighting(None, problem=str(refusal))
-    return Lighting(found, made.planned, fit_in_stand(build, found.main), wiring_of(found), _judged(build, found))
-
-
-def wiring_of(found: Solved) -> Wiring:
-    """The drawing of a solved circuit."""
-    return draw_wiring(found.circuit, found.lit, found.findings)
+    return Lighting(found, made.planned, fit_in_stand(build, found.main), _judged(build, found))
 
 
 def _judged(build: Build, found: Solved) -> dict[str, Judged]:
@@ -131,10 +126,10 @@ def solved(circuit: Circuit) -> Solved:
     state = lit(whole)
     times = run_times(whole)
     timed = _hours(whole, times)
+    wrong = findings(whole, state, times)
     return Solved(
-        circuit,
-        whole, state, times, timed["half"], timed["dark"], timed["done"], findings(whole, state, times),
-        expected(whole),
+        circuit, whole, state, times, timed["half"], timed["dark"], timed["done"], wrong,
+        draw_wiring(whole, state, wrong), expected(whole),
     )  # fmt: skip
 
 

@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from chalkreel.answers.lighting import Solved
     from chalkreel.answers.routes import FibreLight, Routes
     from chalkreel.app.light.model import BranchRow
-    from chalkreel.core.light.drawing import Wiring
 
 NOTHING_FOUND: Final = (
     "Nothing wrong was found in the circuit as drawn: each lamp's current, direction and limit, resistors, pins, "
@@ -25,13 +24,6 @@ ROUTE_RULES: Final = (
     "wires."
 )
 BEHIND_MM: Final = 20.0
-
-
-def wiring_of(found: Solved) -> Wiring:
-    """The drawing of a cured circuit."""
-    from chalkreel.answers.lighting import wiring_of as drawn
-
-    return drawn(found)
 
 
 def fade(found: Solved) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, str], ...]]:

@@ -211,12 +211,10 @@ class LightStage(Stage):
             cured_words(f, found, c) if c is not None else "" for f, c in zip(found.findings, cured, strict=False)
         )
         self.wrong.show_findings(found.findings, cured, gives, page_words.NOTHING_FOUND)
-        wiring = lighting.wiring
         if self.wrong.show_cured.isChecked() and self.wrong.number < len(cured):
             shown = cured[self.wrong.number] or found
-            wiring = page_words.wiring_of(shown)
-        names = tuple(b.name for b in shown.circuit.branches) if shown is not None else ()
-        self.diagram.show_wiring(wiring, names, self._at if shown is found else None)
+        names = tuple(b.name for b in shown.circuit.branches)
+        self.diagram.show_wiring(shown.wiring, names, self._at if shown is found else None)
         self._show_fade(shown)
 
     def _show_fade(self, shown: Solved | None) -> None:
