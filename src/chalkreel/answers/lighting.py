@@ -53,7 +53,6 @@ class Solved:
     """
 
     asked: Circuit
-
     circuit: Circuit
     lit: Lit
     times: tuple[RunTime, ...]

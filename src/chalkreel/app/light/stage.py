@@ -200,7 +200,6 @@ class LightStage(Stage):
         session, found = self.session, lighting.solved
         answers = session.answers
         cured = answers.light_options.cured if answers is not None and not session.stale else ()
-        shown = found
         self.fade.setVisible(found is not None and bool(session.build.all(Lamp)))
         if found is None or not session.build.all(Lamp):
             self.diagram.show_wiring(None, (), None)
@@ -211,14 +210,14 @@ class LightStage(Stage):
             cured_words(f, found, c) if c is not None else "" for f, c in zip(found.findings, cured, strict=False)
         )
         self.wrong.show_findings(found.findings, cured, gives, page_words.NOTHING_FOUND)
-        if self.wrong.show_cured.isChecked() and self.wrong.number < len(cured):
-            shown = cured[self.wrong.number] or found
+        looked_at = cured[self.wrong.number] if self.wrong.number < len(cured) else None
+        shown = looked_at or found if self.wrong.show_cured.isChecked() else found
         names = tuple(b.name for b in shown.circuit.branches)
         self.diagram.show_wiring(shown.wiring, names, self._at if shown is found else None)
         self._show_fade(shown)
 
-    def _show_fade(self, shown: Solved | None) -> None:
-        if shown is None or shown.done is None:
+    def _show_fade(self, shown: Solved) -> None:
+        if shown.done is None:
             self.fade.show_curve((), (), "As long as it is plugged in, the light stays as it is.")
             return
         self.fade.show_curve(*page_words.fade(shown))
