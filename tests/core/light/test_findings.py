@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 
 from chalkreel.core.light.circuit import Circuit, Driver
 from chalkreel.core.light.design import filled
+from chalkreel.core.light.finding import Kind
 from chalkreel.core.light.gates import after_closing, expected, judged
 from chalkreel.core.light.lamps import VISIBLE_MA
 from chalkreel.core.light.lit import lit
@@ -88,6 +89,9 @@ CASES: list[tuple[str, Circuit, set[str]]] = [
     ("two packs", circuit(branch(row("white")), branch(row("red"), key="c", supply="apart"), apart="9 V block"),
      {"two supplies"}),
     ("held by hand", circuit(branch(row("white")), switch="press and hold"), {"held switch"}),
+    ("white and red in a row on 4.5 V", circuit(branch(row("white", "red"))), {"dark before the end"}),
+    ("twenty behind a transistor", circuit(branch(row("red"), times=20, driver="p"), drivers=(NPN,)),
+     {"over transistor"}),
     ("bank", circuit(branch(row("white")), kind="USB 5 V"), {"bank switches off"}),
     ("twelve on a coin an evening", circuit(branch(row("red"), ohm=47.0), kind="coin 1220", cells=1),
      {"over supply", "fades"}),
@@ -102,6 +106,10 @@ def test_what_is_wrong_is_found_and_nothing_else(made: Circuit, wanted: set[str]
         return
     # How long it lasts may be remarked on besides; what is told of the wiring must be right to the letter.
     assert found - ROUGH == wanted - ROUGH and wanted & ROUGH <= found
+
+
+def test_every_kind_of_finding_stands_among_them() -> None:
+    assert {kind for _, _, wanted in CASES for kind in wanted} == set(get_args(Kind))
 
 
 def test_every_cure_that_is_offered_cures_what_it_is_offered_for() -> None:
