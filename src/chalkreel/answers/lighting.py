@@ -49,13 +49,15 @@ class Hours:
 class Solved:
     """A circuit with what it does; `half`, `dark` and `done` are of the main supply's cells.
 
-    `asked` is the circuit as told, `circuit` the same with its resistors chosen.
+    `asked` is the circuit as told, `circuit` the same with its resistors chosen; `either` are the run times with
+    everything off to one side and to the other.
     """
 
     asked: Circuit
     circuit: Circuit
     lit: Lit
     times: tuple[RunTime, ...]
+    either: tuple[RunTime, ...]
     half: Hours | None
     dark: Hours | None
     done: Hours | None
@@ -124,24 +126,30 @@ def solved(circuit: Circuit) -> Solved:
     whole = filled(circuit)
     state = lit(whole)
     times = run_times(whole)
-    timed = _hours(whole, times)
+    either = _either_side(whole)
+    timed = _hours(whole, times, either)
     wrong = findings(whole, state, times)
     return Solved(
-        circuit, whole, state, times, timed["half"], timed["dark"], timed["done"], wrong,
+        circuit, whole, state, times, either, timed["half"], timed["dark"], timed["done"], wrong,
         draw_wiring(whole, state, wrong), expected(whole),
     )  # fmt: skip
 
 
-def _hours(circuit: Circuit, times: tuple[RunTime, ...]) -> dict[str, Hours | None]:
-    """The main supply's events, and again with lamps and supply off to either side by their 95 % tolerance."""
+def _either_side(circuit: Circuit) -> tuple[RunTime, ...]:
+    """The main supply's run time with lamps and supply off to either side by their 95 % tolerance."""
     key, source = circuit.supplies[0]
-    now = next((t for t in times if t.key == key), None)
-    if now is None or not isinstance(source, Supply):
-        return dict.fromkeys(EVENTS)
+    if not isinstance(source, Supply) or not source.runs_down:
+        return ()
     own = max((kind.curve.own_v for kind in circuit.kinds), default=0.0)
     shift = 2 * (source_sigma_v(source) ** 2 + own**2) ** 0.5
-    others = [t for by in (-shift, shift) for t in run_times(circuit, by) if t.key == key]
-    return {event: _span([getattr(t, event) for t in (now, *others)]) for event in EVENTS}
+    return tuple(t for by in (-shift, shift) for t in run_times(circuit, by) if t.key == key)
+
+
+def _hours(circuit: Circuit, times: tuple[RunTime, ...], either: tuple[RunTime, ...]) -> dict[str, Hours | None]:
+    now = next((t for t in times if t.key == circuit.supplies[0][0]), None)
+    if now is None:
+        return dict.fromkeys(EVENTS)
+    return {event: _span([getattr(t, event) for t in (now, *either)]) for event in EVENTS}
 
 
 def _span(found: list[float | None]) -> Hours | None:

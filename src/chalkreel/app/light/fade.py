@@ -20,13 +20,18 @@ class FadeCurve(QWidget):
         self.setAccessibleName("Light left over the hours")
         self._points: tuple[tuple[float, float], ...] = ()
         self._events: tuple[tuple[float, str], ...] = ()
+        self._either: tuple[tuple[tuple[float, float], ...], ...] = ()
         self._empty = ""
 
     def show_curve(
-        self, points: tuple[tuple[float, float], ...], events: tuple[tuple[float, str], ...], empty: str = ""
+        self,
+        points: tuple[tuple[float, float], ...],
+        events: tuple[tuple[float, str], ...],
+        either: tuple[tuple[tuple[float, float], ...], ...] = (),
+        empty: str = "",
     ) -> None:
-        """Replace the curve; with none, `empty` says why."""
-        self._points, self._events, self._empty = points, events, empty
+        """Replace the curve and what tolerances make of it to either side; with none, `empty` says why."""
+        self._points, self._events, self._either, self._empty = points, events, either, empty
         self.setAccessibleDescription("; ".join(words for _, words in events) or empty)
         self.update()
 
@@ -40,7 +45,7 @@ class FadeCurve(QWidget):
         if len(self._points) < 2 or area.width() < 40:
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty)
             return
-        painter.drawText(QPointF(8, 16), "light of the lamp that fades first, % of fresh")
+        painter.drawText(QPointF(8, 16), "light of the lamp that fades first, %, and its ±")
         last = self._points[-1][0]
         for share in (0.0, 0.5, 1.0):
             y = area.bottom() - share * area.height()
@@ -53,10 +58,26 @@ class FadeCurve(QWidget):
             words = f"{last * part / 4:.0f}{' h' if part == 4 else ''}"
             align = Qt.AlignmentFlag.AlignRight if part == 4 else Qt.AlignmentFlag.AlignHCenter
             painter.drawText(QRectF(x - 40 - (20 if part == 4 else 0), area.bottom() + 5, 80, 16), align, words)
+        self._draw_band(painter, area, last)
         painter.setPen(QPen(QColor(t.text), 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF([self._at(area, last, h, light) for h, light in self._points]))
         self._draw_events(painter, area, last)
+
+    def _draw_band(self, painter: QPainter, area: QRectF, last: float) -> None:
+        """Between the curves with everything off to one side and to the other."""
+        if len(self._either) != 2:
+            return
+        low, high = self._either
+        if not low or not high:
+            return
+        # Where the cells are used up sooner, nothing is sure from there on.
+        low = (*low, (low[-1][0], 0.0), (high[-1][0], 0.0))
+        fill = QColor(theme.current().text)
+        fill.setAlpha(40)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(fill)
+        painter.drawPolygon(QPolygonF([self._at(area, last, h, light) for h, light in (*low, *reversed(high))]))
 
     def _draw_events(self, painter: QPainter, area: QRectF, last: float) -> None:
         t = theme.current()

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from chalkreel.answers.lighting import Solved
     from chalkreel.answers.routes import FibreLight, Routes
     from chalkreel.app.light.model import BranchRow
+    from chalkreel.core.light.run_time import RunTime
 
 NOTHING_FOUND: Final = (
     "Nothing wrong was found in the circuit as drawn: each lamp's current, direction and limit, resistors, pins, "
@@ -26,22 +27,28 @@ ROUTE_RULES: Final = (
 BEHIND_MM: Final = 20.0
 
 
-def fade(found: Solved) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, str], ...]]:
-    """The curve of the main supply, cut a little behind its last event, and its events."""
+Curve = tuple[tuple[float, float], ...]
+
+
+def fade(found: Solved) -> tuple[Curve, tuple[tuple[float, str], ...], tuple[Curve, ...]]:
+    """The curve of the main supply, cut a little behind its last event; its events; the curves to either side."""
     from chalkreel.core.light.finding import hours_words
 
     key = found.circuit.supplies[0][0]
     time = next((t for t in found.times if t.key == key), None)
     if time is None:
-        return (), ()
+        return (), (), ()
     events = [
         (hours, f"{sign} {words} {hours_words(hours)}")
         for hours, sign, words in ((time.half, "◐", "half"), (time.dark, "○", "dark"))
         if hours is not None
     ]
     last = min(time.done, 1.4 * (time.dark or time.done))
-    points = tuple((h, light) for h, light in zip(time.hours, time.light, strict=True) if h <= last)
-    return points, tuple(events)
+
+    def curve(one: RunTime) -> Curve:
+        return tuple((h, light) for h, light in zip(one.hours, one.light, strict=True) if h <= last)
+
+    return curve(time), tuple(events), tuple(curve(one) for one in found.either)
 
 
 def routes_words(build: Build, found: Routes | None) -> str:

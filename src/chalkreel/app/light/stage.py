@@ -204,7 +204,7 @@ class LightStage(Stage):
         if found is None or not session.build.all(Lamp):
             self.diagram.show_wiring(None, (), None)
             self.wrong.show_findings((), (), (), lighting.problem)
-            self.fade.show_curve((), (), "")
+            self.fade.show_curve((), ())
             return
         gives = tuple(
             cured_words(f, found, c) if c is not None else "" for f, c in zip(found.findings, cured, strict=False)
@@ -218,7 +218,7 @@ class LightStage(Stage):
 
     def _show_fade(self, shown: Solved) -> None:
         if shown.done is None:
-            self.fade.show_curve((), (), "As long as it is plugged in, the light stays as it is.")
+            self.fade.show_curve((), (), empty="As long as it is plugged in, the light stays as it is.")
             return
         self.fade.show_curve(*page_words.fade(shown))
 
