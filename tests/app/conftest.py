@@ -6,6 +6,7 @@ import copy
 import logging
 import shutil
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from pathlib import Path
 
 import pytest
@@ -39,6 +40,7 @@ def no_logged_errors(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
 def demo_known(demo_solved: tuple[Answerer, Answers], monkeypatch: pytest.MonkeyPatch) -> None:
     """Every window knows the demo's answers already, as if it had just undone an edit: solving it takes seconds."""
     solved, begin = demo_solved[0], Answerer.__init__
+    _plan_from_now(*demo_solved)
 
     def begin_knowing(self: Answerer, gallery: Gallery) -> None:
         begin(self, gallery)
@@ -51,6 +53,22 @@ def demo_known(demo_solved: tuple[Answerer, Answers], monkeypatch: pytest.Monkey
         self._starts = solved._starts
 
     monkeypatch.setattr(Answerer, "__init__", begin_knowing)
+
+
+_planned_at: list[datetime] = []
+
+
+def _plan_from_now(solved: Answerer, answers: Answers) -> None:
+    """The demo planned from the present ten minutes on, once: each window would plan it for itself."""
+    now = datetime.now()
+    moment = now.replace(minute=now.minute // 10 * 10, second=0, microsecond=0)
+    if _planned_at != [moment]:
+        _planned_at[:] = [moment]
+        solved._plan = None
+        for found in solved.answer(answers.build, now=moment):
+            # What comes after the plan is kept already, or needs the stills.
+            if found.light_options is answers.light_options:
+                break
 
 
 def _copied(memo: Memo) -> Memo:  # type: ignore[type-arg]
