@@ -106,13 +106,19 @@ def test_planned_rows_taken_in_hand_are_the_same_circuit() -> None:
     assert sorted(map(alike, filled(after.circuit).branches), key=str) == sorted(map(alike, whole.branches), key=str)
 
 
+def held(build: Build) -> list[str]:
+    """Every lamp that stands in a branch, repeats counted; turned ones with −."""
+    uses = [u for b in build.all(LightBranch) for s in b.strands for u in s.lamps for _ in range(b.times)]
+    return sorted(f"-{u.lamp_id}" if u.turned else u.lamp_id for u in uses)
+
+
 def test_lamps_are_turned_and_moved_without_one_being_lost() -> None:
     a, b = wired("a", strand("red", "red"), times=2), wired("b", strand("white"))
     build = built(RED, WHITE, a, b)
-    assert [u.turned for u in turned_lamp(a, 0, 1).strands[0].lamps] == [False, True]
-    after = edited(build, moved_lamp(a, 0, 1, b))
-    held = [u.lamp_id for x in after.all(LightBranch) for s in x.strands for u in s.lamps for _ in range(x.times)]
-    assert sorted(held) == ["red", "red", "red", "red", "white"]
+    # Of two alike, one lamp in one of them is turned.
+    assert held(edited(build, turned_lamp(a, 0, 1))) == ["-red", "red", "red", "red", "white"]
+    assert held(edited(build, moved_lamp(a, 0, 1, b))) == held(build) == ["red", "red", "red", "red", "white"]
+    assert held(edited(build, moved_lamp(b, 0, 0, a))) == held(build)
 
 
 def test_what_is_removed_is_taken_out_of_branches_and_places() -> None:

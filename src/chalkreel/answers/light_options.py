@@ -10,9 +10,13 @@ from chalkreel.answers.circuit import lamp_kind
 from chalkreel.answers.lighting import Lighting, Solved, fit_in_stand, solved
 from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.light.cells import Supply, supply
+from chalkreel.core.light.circuit import Circuit
 from chalkreel.core.light.cures import put_right
 from chalkreel.core.light.design import Option, row_options, weighed
+from chalkreel.core.light.findings import findings
 from chalkreel.core.light.kinds import SupplyKind
+from chalkreel.core.light.lit import lit
+from chalkreel.core.light.run_time import run_times
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
@@ -21,11 +25,15 @@ Progress = Callable[[float], bool]
 
 @dataclass(frozen=True)
 class SupplyOption:
-    """The whole circuit on another supply, resistors chosen anew; `fits` the stand, None where it has no size."""
+    """The whole circuit on another supply, resistors chosen anew; `fits` the stand, None where it has no size.
+
+    `wrong` is the kind of the worst finding that would make it fail.
+    """
 
     supply: Supply
     option: Option
     fits: bool | None
+    wrong: str
 
 
 @dataclass(frozen=True)
@@ -84,8 +92,14 @@ def _supplies(build: Build, found: Solved, progress: Progress) -> tuple[SupplyOp
         except RefusedError:
             continue
         lies = fit_in_stand(build, other)
-        made.append(SupplyOption(other, option, lies.fits and lies.comes_out if lies is not None else None))
+        fits = lies.fits and lies.comes_out if lies is not None else None
+        made.append(SupplyOption(other, option, fits, _worst(option.circuit)))
     return tuple(made)
+
+
+def _worst(circuit: Circuit) -> str:
+    found = findings(circuit, lit(circuit), run_times(circuit))
+    return next((f.kind for f in found if f.weight == "bad"), "")
 
 
 def _rows(build: Build, found: Solved, progress: Progress) -> dict[str, tuple[Option, ...]]:

@@ -13,7 +13,7 @@ from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Circuit, lamps_in
 from chalkreel.core.light.finding import Finding, hours_words
 from chalkreel.core.light.lit import LampState
-from chalkreel.core.light.resistors import rating_w
+from chalkreel.core.light.resistors import ohm_words, rating_w
 
 # From such a relative σ on, a ± would reach below nothing.
 HARDLY: Final = 0.25
@@ -28,7 +28,7 @@ def verdict(found: Solved) -> tuple[str, str, str]:
     counted = f"{lamps} lamps light" if lamps > 1 else "1 lamp lights"
     bad = [f for f in found.findings if f.weight == "bad"]
     if bad:
-        return counted, "but it will not last: see below", "bad"
+        return counted, bad[0].title, "bad"
     return counted, "as drawn, fresh cells" if found.done is not None else "as drawn", "good"
 
 
@@ -49,7 +49,10 @@ def span_words(found: Hours) -> tuple[str, str]:
 def cured_words(finding: Finding, before: Solved, after: Solved) -> str:
     """What a cure gives, in figures: the branch's current, the hours, and what it brings along."""
     words = []
-    lamps = [a for a in after.lit.lamps if a.branch == finding.branch] if finding.branch >= 0 else []
+    key = before.circuit.branches[finding.branch].id if finding.branch >= 0 else ""
+    # What a cure makes of a branch is called after it.
+    made = {n for n, b in enumerate(after.circuit.branches) if key and (b.id == key or b.id.startswith(f"{key}-"))}
+    lamps = [a for a in after.lit.lamps if a.branch in made]
     if lamps:
         lamp = min(lamps, key=lambda a: a.ma)
         words.append(f"its weakest lamp gets {_ma(lamp)}")
@@ -74,11 +77,6 @@ def have_ready(found: Solved) -> tuple[tuple[str, str], ...]:
             if ohm:
                 counted[ohm, _rating(watt)] += branch.times
     return tuple((f"{count} × {ohm_words(ohm)}", rating) for (ohm, rating), count in sorted(counted.items()))
-
-
-def ohm_words(ohm: float) -> str:
-    """'680 Ω', '1.2 kΩ'."""
-    return f"{ohm / 1000:g} kΩ" if ohm >= 1000 else f"{ohm:g} Ω"
 
 
 def _rating(watt: float) -> str:

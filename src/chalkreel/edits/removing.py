@@ -33,7 +33,7 @@ from chalkreel.document.entities import (
     Version,
 )
 from chalkreel.document.entity import Entity
-from chalkreel.document.light_entities import Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
+from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, Surface, Zone
 from chalkreel.document.snapshot import Build
 
@@ -52,6 +52,7 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     RoundShape: tuple((kind, "circle_id") for kind in (RepeatedParts, RimMark, KnownLength, Dimension)),
     Plane: ((RulerMark, "plane_id"), (Reading, "plane_id")),
     Dimension: ((Reading, "dimension_id"),),
+    LightBranch: ((BranchReading, "branch_id"),),
     Feature: ((FeatureInVersion, "feature_id"),),
     Version: ((FeatureInVersion, "version_id"),),
     Surface: ((ColourPatch, "surface_id"), (PaintPot, "surface_id")),

@@ -56,24 +56,26 @@ def new_branches(build: Build, lamp: Lamp, layout: Layout) -> Edits:
     return {made.id: made}
 
 
-def turned_lamp(branch: LightBranch, strand: int, place: int) -> LightBranch:
-    """One lamp the other way round."""
+def turned_lamp(branch: LightBranch, strand: int, place: int) -> Edits:
+    """One lamp the other way round, in one of the branches where several are alike."""
     lamps = list(branch.strands[strand].lamps)
     lamps[place] = msgspec.structs.replace(lamps[place], turned=not lamps[place].turned)
-    return _with_lamps(branch, strand, tuple(lamps))
+    return _one_changed(branch, _with_lamps(branch, strand, tuple(lamps)))
 
 
 def moved_lamp(source: LightBranch, strand: int, place: int, to: LightBranch) -> Edits:
-    """A lamp taken out of one branch and put at the end of the first row of another."""
+    """A lamp taken out of one branch and put at the end of the first row of another; of several alike, one changes."""
     lamps = source.strands[strand].lamps
-    taken = lamps[place]
     left = _with_lamps(source, strand, lamps[:place] + lamps[place + 1 :])
-    grown = _with_lamps(to, 0, (*to.strands[0].lamps, taken))
-    rest = msgspec.structs.replace(source, id=new_id(), times=source.times - 1)
-    edits: Edits = {to.id: grown, source.id: msgspec.structs.replace(left, times=1) if left.strands else None}
-    if source.times > 1:
-        edits[rest.id] = rest
-    return edits
+    grown = _with_lamps(to, 0, (*to.strands[0].lamps, lamps[place]))
+    return {**_one_changed(source, left), **_one_changed(to, grown)}
+
+
+def _one_changed(branch: LightBranch, changed: LightBranch) -> Edits:
+    """One of a branch's repeats changed, or gone where no lamp is left in it; the others stay as they are."""
+    rest = msgspec.structs.replace(branch, id=new_id(), times=branch.times - 1) if branch.times > 1 else None
+    one = msgspec.structs.replace(changed, times=1) if changed.strands else None
+    return {branch.id: one, **({rest.id: rest} if rest is not None else {})}
 
 
 def changed_circuit(build: Build, before: Circuit, after: Circuit) -> Edits:

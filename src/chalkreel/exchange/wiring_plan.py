@@ -10,7 +10,7 @@ from reportlab.lib import colors
 from chalkreel.answers.light_words import cautions, have_ready, ma_words, span_words, verdict
 from chalkreel.answers.lighting import Lighting, Solved
 from chalkreel.answers.routes import Routes
-from chalkreel.core.lengths import LengthUnit, format_length, small_length
+from chalkreel.core.lengths import LengthUnit, rough_length, small_length
 from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import StepUp
 from chalkreel.core.light.drawing import Part, Wiring, draw_wiring
@@ -75,7 +75,7 @@ def wire_lines(found: Routes | None, unit: LengthUnit) -> tuple[str, ...]:
         return ()
     lines = []
     for row in found.rows:
-        length = f", {format_length(round(row.one_way_mm), unit)} one way" if row.one_way_mm is not None else ""
+        length = f", {rough_length(row.one_way_mm, unit)} one way" if row.one_way_mm is not None else ""
         pairs = f"{row.count} pairs" if row.count > 1 else "a pair"
         lines.append(f"Wire of {row.name}: {pairs} of {row.wire.name}, + is {row.colour}{length}")
     return (*lines, f"Through the tube: {small_length(found.tube_mm, unit)} inside at least.")

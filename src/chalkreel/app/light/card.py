@@ -9,6 +9,10 @@ if TYPE_CHECKING:
     from chalkreel.app.light.stage import LightStage
 
 
+# Cells that nothing draws from any more last longer than anybody can promise.
+A_YEAR_H = 8760
+
+
 def write_card(stage: LightStage, lighting: Lighting | None) -> None:
     """Rewrite the card from the present circuit."""
     card = stage.card.answers
@@ -76,8 +80,8 @@ def _write_hours(stage: LightStage, found: Solved) -> None:
             if words == "to half the light":
                 card.sentence("No lamp falls to half its light before the cells are used up.")
             continue
-        if words == "to the end of the cells" and found.dark is not None:
-            card.sentence("The lamps are dark before the cells are used up.", "quiet")
+        if hours.hours > A_YEAR_H:
+            card.sentence("The cells outlast the lamps.", "quiet")
             continue
         figure, span = span_words(hours)
         card.figure(words, figure, span)

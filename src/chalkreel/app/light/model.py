@@ -213,6 +213,9 @@ def reading_put(row: BranchRow, gate: Gate, text: str, now: datetime) -> Edits:
     return {entity.id: entity, entry.id: entry}
 
 
+ALL_LIT = "all lit"
+
+
 def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, str]:
     """Light kept, hours to half, mean mA, heat, resistors, whether it lights, whether it fits."""
     from chalkreel.core.light.finding import hours_words
@@ -222,14 +225,8 @@ def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, st
     fits = "" if option.fits is None else "fits" if option.fits else "does not fit"
     return (
         f"{100 * found.kept:.0f} %", half, f"{found.ma:.0f} mA", f"{1000 * found.heat_w:.0f} mW",
-        str(found.resistors), _lights(option), fits,
+        str(found.resistors), option.wrong or ALL_LIT, fits,
     )  # fmt: skip
-
-
-def _lights(option: SupplyOption) -> str:
-    if option.option.ma > option.supply.limit_ma:
-        return "overloaded"
-    return "all lit" if option.option.lit else "some dark or dim"
 
 
 def cavity_from(text: str, read: Callable[[str], float]) -> tuple[float, ...] | None:

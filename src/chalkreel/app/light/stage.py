@@ -263,8 +263,7 @@ class LightStage(Stage):
         if branch is None or at is None or at[1] < 0:
             self.session.refused.emit("Choose a lamp of a branch that you have wired. Planned ones are always right.")
             return
-        changed = turned_lamp(branch, at[1], at[2])
-        self.session.commit(f"a lamp of {branch.name} turned", {branch.id: changed})
+        self.session.commit(f"a lamp of {branch.name} turned", turned_lamp(branch, at[1], at[2]))
 
     def _move(self, number: int, strand: int, place: int, to: int) -> None:
         from chalkreel.edits.wiring import moved_lamp

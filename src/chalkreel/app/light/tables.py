@@ -9,7 +9,7 @@ from chalkreel.app.light import model
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
-from chalkreel.core.lengths import format_length, small_length
+from chalkreel.core.lengths import rough_length, small_length
 from chalkreel.core.light.kinds import COLOURS, GATES, PACKAGES, USUAL_VOLTS, Gate
 from chalkreel.document.light_entities import Lamp
 from chalkreel.edits.removing import removal
@@ -78,7 +78,7 @@ def supply_table(session: Session) -> Table:
         "Supplies",
         (
             Column("supply", lambda r: r.supply.name, stretch=True),
-            Column("lights", cell(5), state=lambda r: "good" if cell(5)(r) == "all lit" else "bad"),
+            Column("lights", cell(5), state=lambda r: "good" if not r.wrong else "bad"),
             Column("light kept", cell(0), right=True),
             Column("to half", cell(1), right=True),
             Column("draws", cell(2), right=True),
@@ -120,7 +120,7 @@ def wire_table(session: Session) -> Table:
     def length(row: Any) -> str:
         if row.one_way_mm is None:
             return "not known"
-        return f"{format_length(round(row.one_way_mm), session.build.info.unit)}{' measured' if row.measured else ''}"
+        return f"{rough_length(row.one_way_mm, session.build.info.unit)}{' by landmarks' if row.measured else ''}"
 
     return Table(
         session,

@@ -16,7 +16,7 @@ from chalkreel.core.light.circuit import (
     StepUp,
 )
 from chalkreel.core.light.design import row_volts
-from chalkreel.core.light.finding import OVER, SHORTER, Cure, Finding, more_cells
+from chalkreel.core.light.finding import OVER, SHORTER, Cure, Finding, Kind, more_cells
 from chalkreel.core.light.lamps import REVERSE_LIMIT_V, VISIBLE_MA
 from chalkreel.core.light.lit import LampState, Lit
 from chalkreel.core.light.resistors import SOFTENS_C, hot_c
@@ -83,7 +83,7 @@ def _reversed(
         return whole
 
     row = "nothing flows in its row" if len(branch.strands[strand].lamps) > 1 else "nothing flows in it"
-    which = f"{_ordinal(place)} lamp" if len(branch.strands[strand].lamps) > 1 else kind.name
+    which = _nth_lamp(place) if len(branch.strands[strand].lamps) > 1 else kind.name
     return Finding(
         "reversed", "bad", number, f"{branch.name}: dark, a lamp is turned",
         f"{which[0].upper()}{which[1:]} sits the wrong way round: its − faces the +, so {row}. {hurt}",
@@ -91,9 +91,9 @@ def _reversed(
     )  # fmt: skip
 
 
-def _ordinal(place: int) -> str:
-    names = ("the first", "the second", "the third", "the fourth", "the fifth")
-    return names[place] if place < len(names) else f"number {place + 1}, the"
+def _nth_lamp(place: int) -> str:
+    names = ("first", "second", "third", "fourth", "fifth")
+    return f"the {names[place]} lamp" if place < len(names) else f"lamp {place + 1}"
 
 
 def _dark_or_dim(
@@ -121,13 +121,14 @@ def _dark_or_dim(
         cause = f"Its resistor of {(branch.ohm or 0) + strand.ohm:g} Ω lets only {worst.ma:.2f} mA through."
         words, cure = "Let the resistor be chosen anew.", partial(cures.resistor_chosen, number=number)
     if strip and not dark:
-        title, what = f"{branch.name}: dim strip", "dim strip"
+        title = f"{branch.name}: dim strip"
     elif dark:
-        title, what = f"{branch.name}: dark", "dark"
+        title = f"{branch.name}: dark"
     else:
-        title, what = f"{branch.name}: only a glimmer", "glimmer"
+        title = f"{branch.name}: only a glimmer"
+    what: Kind = "dim strip" if strip and not dark else "dark" if dark else "glimmer"
     seen = "" if dark else f"It gets {worst.ma:.2g} of {kind.wanted_ma:g} mA. "
-    yield Finding(what, "bad", number, title, seen + cause, words, cure, worst.strand)  # type: ignore[arg-type]
+    yield Finding(what, "bad", number, title, seen + cause, words, cure, worst.strand)
 
 
 def _more_volts(

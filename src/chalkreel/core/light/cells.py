@@ -29,7 +29,7 @@ _NICKEL: Final = (1.40, 1.31, 1.29, 1.27, 1.25, 1.22, 1.17, 1.11, 1.00)
 class Cell:
     """One cell: open volts at `USED`, inner ohm fresh and at the end, mAh by the current drawn, size, and its limits.
 
-    `box` is one cell in its holder, mm; `lift` what is needed above it to take it out. `sure` is 1 σ of the volts.
+    `box` is one cell in its holder, mm; `sure` is 1 σ of the volts.
     """
 
     open_v: tuple[float, ...]
@@ -38,7 +38,6 @@ class Cell:
     limit_ma: float
     short_a: float
     box: Box
-    lift: float
     series: int = 8
     sure: float = 0.015
 
@@ -59,19 +58,19 @@ def _times(volts: tuple[float, ...], count: int) -> tuple[float, ...]:
 
 
 SUPPLIES: Final[dict[SupplyKind, Cell | Mains]] = {
-    "coin cell": Cell(_LITHIUM, (12, 180), ((0.2, 225), (1, 200), (3, 180), (10, 110)), 6, 0.3, (24, 22, 6), 10, 4),
-    "coin 1220": Cell(_LITHIUM, (20, 200), ((0.1, 38), (1, 34), (5, 20)), 3, 0.15, (16, 14, 4), 7, 4),
-    "coin 2016": Cell(_LITHIUM, (15, 200), ((0.2, 85), (1, 78), (5, 55)), 5, 0.2, (24, 22, 4), 10, 4),
-    "coin 2025": Cell(_LITHIUM, (15, 200), ((0.2, 160), (1, 145), (5, 110)), 5, 0.2, (24, 22, 5), 10, 4),
-    "coin 2450": Cell(_LITHIUM, (10, 150), ((0.2, 600), (1, 560), (10, 380)), 10, 0.4, (29, 26, 8), 12, 4),
-    "button cell": Cell(_SILVER, (4, 45), ((1, 120), (5, 100), (15, 60)), 10, 0.4, (13, 13, 7.5), 6),
-    "AAA cells": Cell(_ALKALINE, (0.25, 2), ((25, 1200), (100, 1000), (250, 700)), 250, 5, (52, 12.5, 13), 22),
+    "coin cell": Cell(_LITHIUM, (12, 180), ((0.2, 225), (1, 200), (3, 180), (10, 110)), 6, 0.3, (24, 22, 6), 4),
+    "coin 1220": Cell(_LITHIUM, (20, 200), ((0.1, 38), (1, 34), (5, 20)), 3, 0.15, (16, 14, 4), 4),
+    "coin 2016": Cell(_LITHIUM, (15, 200), ((0.2, 85), (1, 78), (5, 55)), 5, 0.2, (24, 22, 4), 4),
+    "coin 2025": Cell(_LITHIUM, (15, 200), ((0.2, 160), (1, 145), (5, 110)), 5, 0.2, (24, 22, 5), 4),
+    "coin 2450": Cell(_LITHIUM, (10, 150), ((0.2, 600), (1, 560), (10, 380)), 10, 0.4, (29, 26, 8), 4),
+    "button cell": Cell(_SILVER, (4, 45), ((1, 120), (5, 100), (15, 60)), 10, 0.4, (13, 13, 7.5)),
+    "AAA cells": Cell(_ALKALINE, (0.25, 2), ((25, 1200), (100, 1000), (250, 700)), 250, 5, (52, 12.5, 13)),
     "AA cells": Cell(
-        _ALKALINE, (0.15, 1.2), ((25, 2700), (100, 2400), (250, 1900), (500, 1400)), 500, 8, (58, 15.7, 16), 25
+        _ALKALINE, (0.15, 1.2), ((25, 2700), (100, 2400), (250, 1900), (500, 1400)), 500, 8, (58, 15.7, 16)
     ),
-    "AA rechargeable": Cell(_NICKEL, (0.03, 0.1), ((100, 2100), (1000, 1900)), 1000, 20, (58, 15.7, 16), 25),
-    "9 V block": Cell(_times(_ALKALINE, 6), (1.7, 19), ((10, 600), (25, 550), (100, 400)), 100, 4, (55, 29, 20), 20, 2),
-    "12 V small": Cell(_times(_ALKALINE, 8), (20, 150), ((1, 50), (10, 35), (40, 5)), 15, 0.5, (34, 12, 12), 14, 2),
+    "AA rechargeable": Cell(_NICKEL, (0.03, 0.1), ((100, 2100), (1000, 1900)), 1000, 20, (58, 15.7, 16)),
+    "9 V block": Cell(_times(_ALKALINE, 6), (1.7, 19), ((10, 600), (25, 550), (100, 400)), 100, 4, (55, 29, 20), 2),
+    "12 V small": Cell(_times(_ALKALINE, 8), (20, 150), ((1, 50), (10, 35), (40, 5)), 15, 0.5, (34, 12, 12), 2),
     "USB 5 V": Mains(5.0, 0.10, 0.2, 500, (40, 20, 12)),
     "plug pack 12 V": Mains(12.0, 0.25, 0.1, 1000, (18, 12, 12)),
     "plug pack 5 V": Mains(5.0, 0.125, 0.1, 1000, (18, 12, 12)),

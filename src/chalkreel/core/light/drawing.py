@@ -10,6 +10,7 @@ from chalkreel.core.light.circuit import Branch, Circuit, StepUp, Strand
 from chalkreel.core.light.finding import Finding
 from chalkreel.core.light.lamps import VISIBLE_MA
 from chalkreel.core.light.lit import LampState, Lit
+from chalkreel.core.light.resistors import ohm_words
 
 PartKind = Literal["cell", "plug", "module", "switch", "fuse", "resistor", "dome", "chip", "strip", "driver"]
 Polarity = Literal["plus", "minus", "between"]
@@ -181,7 +182,7 @@ def _branch(
     joint = after + 44
     if branch.ohm:
         sheet.parts.append(Part("resistor", x, after + 20))
-        sheet.texts.append(Text(x + 13, after + 24, f"{_ohm(branch.ohm)}", "name"))
+        sheet.texts.append(Text(x + 13, after + 24, ohm_words(branch.ohm), "name"))
     sheet.lines.append(Line(x, after + (40 if branch.ohm else 0), x, joint, "between", dark))
     if spread:
         sheet.lines += [Line(x, joint, x + spread, joint, "between", dark)]
@@ -209,7 +210,7 @@ def _strand(
     at = top
     if strand.ohm:
         sheet.parts.append(Part("resistor", x, at + 22))
-        sheet.texts.append(Text(x + 12, at + 26, _ohm(strand.ohm)))
+        sheet.texts.append(Text(x + 12, at + 26, ohm_words(strand.ohm)))
         sheet.lines.append(Line(x, at, x, at + 2, "between", broken))
         at += 42
     shown = strand.lamps[:MOST_IN_ROW]
@@ -266,10 +267,6 @@ def _words(
     for words, role in lines:
         sheet.texts.append(Text(x + 28, at, words, role))
         at += 16
-
-
-def _ohm(ohm: float) -> str:
-    return f"{ohm / 1000:g} kΩ" if ohm >= 1000 else f"{ohm:g} Ω"
 
 
 def _wrapped(name: str, room: int = 16) -> list[str]:

@@ -24,6 +24,11 @@ HULL_C: Final = 50.0
 SOFTENS_C: Final = 80.0
 
 
+def ohm_words(ohm: float) -> str:
+    """'680 Ω', '1.2 kΩ'."""
+    return f"{ohm / 1000:g} kΩ" if ohm >= 1000 else f"{ohm:g} Ω"
+
+
 def nearest_ohm(current_ma: dict[float, float], wanted_ma: float) -> float:
     """Of resistors and the current each gives, the one whose current is nearest by ratio."""
     return min(current_ma, key=lambda ohm: abs(math.log(max(current_ma[ohm], 1e-9) / wanted_ma)))

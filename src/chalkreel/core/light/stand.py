@@ -16,7 +16,7 @@ WIRE_END_MM: Final = 8.0
 class Fit:
     """The box as it lies (length, width, height); `spare` mm is what is left in the tightest direction.
 
-    `fits` tells of the cavity, `comes_out` of the door; `lifts` whether the cells can be taken out in place.
+    `fits` tells of the cavity, `comes_out` of the door; whether there is room to lift the cells out is not looked at.
     """
 
     box: Box
