@@ -134,11 +134,11 @@ def card_place(shot: Shot) -> mi.ScalarTransform4f:
     return t.translate([150, 700, 30]).rotate([1, 0, 0], -78).scale([42, 28, 1])
 
 
-def render(shot: Shot, work: Path, spp: int) -> Array:
-    """Linear sRGB picture (H, W, 3), averaged over passes so that memory stays small."""
+def render(shot: Shot, work: Path, spp: int, parts: list[Part] | None = None) -> Array:
+    """Linear sRGB picture (H, W, 3) of the tender or of other parts, averaged over passes: memory stays small."""
     wear = wear_texture(work / "wear.png")
     scene: dict[str, Any] = {"type": "scene", "integrator": {"type": "path", "max_depth": 6}, **surroundings(shot)}
-    for number, part in enumerate(tender(shot.version, FONT, shot.bare)):
+    for number, part in enumerate(parts or tender(shot.version, FONT, shot.bare)):
         name = f"{shot.version}{number}.ply"
         scene[f"part{number}"] = {
             "type": "ply",
