@@ -10,7 +10,7 @@ import pytest
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.plan import planned_spans
 from chalkreel.answers.sequence import Sequence
-from chalkreel.app.bench.model import new_entry, newest_first
+from chalkreel.app.bench.log_model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
 from chalkreel.app.convert import model as convert

@@ -224,8 +224,9 @@ def test_lamps_warn_as_soon_as_the_supply_is_too_weak(qtbot: QtBot, demo_window:
 
 
 def test_the_log_is_written_and_lessons_come_back(qtbot: QtBot, demo_window: Window, own_picture: Path) -> None:
-    session, stage = demo_window.session, demo_window.bench
+    session, stage = demo_window.session, demo_window.bench.diary
     show_stage(demo_window, "Bench")
+    demo_window.bench.turn_to("Log")
     settle(qtbot, session)
     stage.step.setCurrentIndex(stage.step.findText("Gloss coat: Deck"))
     stage.lesson.setChecked(True)

@@ -95,14 +95,17 @@ def written(shot: Shot, fault: Fault, out: Path, spp: int) -> dict[str, Any]:
 
 
 # The demo: the kit's own version, dry fitted; then the same with the wheelhouse moved and the rings widened, primed.
-AS_BOUGHT = Fault(house=(-3.2, 0.0, 0.0), fans=50.0 / 52.0, port_fin=False)
+AS_BOUGHT = Fault(house=(-3.2, 0.0, 0.0), hatch=(-4.0, 0.0, 0.0), fans=50.0 / 52.0, port_fin=False)
+MENDED = Fault(hatch=(-4.0, 0.0, 0.0), fans=50.0 / 52.0)
+# What was clicked is seen to so many pixels.
+CLICK_SIGMA_PX = 0.7
 DEMO = (
     (Shot("replica-dry-fit", "special", (700.0, 880.0, 430.0), (2.0, 0.0, 92.0), 45.0, "daylight",
-          width_px=1024, height_px=768, bare=True, roll_deg=1.2, white_balance=0.6), AS_BOUGHT),
+          width_px=1280, height_px=960, bare=True, roll_deg=1.2, white_balance=0.6), AS_BOUGHT),
     (Shot("replica-dry-fit-aft", "special", (-860.0, 640.0, 470.0), (-20.0, 30.0, 95.0), 45.0, "daylight",
-          width_px=1024, height_px=768, bare=True, roll_deg=-0.6, white_balance=0.6), AS_BOUGHT),
+          width_px=1280, height_px=960, bare=True, roll_deg=-0.6, white_balance=0.6), AS_BOUGHT),
     (Shot("replica-primed", "special", (735.0, 850.0, 455.0), (2.0, 6.0, 92.0), 44.0, "tungsten",
-          width_px=1024, height_px=768, bare=True, roll_deg=-0.9, white_balance=0.8), Fault(fans=50.0 / 52.0)),
+          width_px=1280, height_px=960, bare=True, roll_deg=-0.9, white_balance=0.8), MENDED),
 )  # fmt: skip
 
 
@@ -147,6 +150,16 @@ def _drawn_fault(rng: np.random.Generator) -> Fault:
     return Fault(fans=1.0 + size / 104.0)
 
 
+def _clicked(told: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What somebody clicked on photographs: exact places with a hand's error added."""
+    rng = np.random.default_rng(48)
+    return [
+        {"name": one["name"], "clicks": {n: [round(float(v + rng.normal(0, CLICK_SIGMA_PX)), 2) for v in at]
+                                         for n, at in one["landmarks"].items()}}
+        for one in told
+    ]  # fmt: skip
+
+
 def main() -> None:
     """Render the demo's photographs, or pairs drawn at random."""
     parser = argparse.ArgumentParser()
@@ -159,6 +172,8 @@ def main() -> None:
     wanted: list[tuple[str, Shot, Fault]] = list(drawn_pairs(args.random, args.seed))
     wanted = wanted or [("", shot, fault) for shot, fault in DEMO]
     told = [written(shot, fault, args.out, args.spp) | {"still": still} for still, shot, fault in wanted]
+    if not args.random:
+        (args.out / "replica.json").write_text(json.dumps(_clicked(told), indent=1) + "\n")
     (args.out / f"truth-{args.seed}.json").write_text(json.dumps(told) + "\n")
 
 

@@ -14,6 +14,7 @@ import msgspec
 from chalkreel.answers import matters
 from chalkreel.answers.alike import alike_stills
 from chalkreel.answers.colours import ColourAnswers, Colours
+from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
 from chalkreel.answers.drawing import prepare_lines
@@ -21,6 +22,7 @@ from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.light_options import LightOptions, light_options
 from chalkreel.answers.lighting import LIGHT_INPUTS, Lighting, lighting
 from chalkreel.answers.memo import Memo
+from chalkreel.answers.photographs import Photographs
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
 from chalkreel.answers.routes import Routes, routes
 from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence, sequence_inputs
@@ -31,7 +33,8 @@ from chalkreel.answers.tonight import Tonight, tonight
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
-from chalkreel.document.entities import Landmark, LogEntry, SkinFace, Still
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.entities import Landmark, LogEntry, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -39,6 +42,10 @@ log = logging.getLogger(__name__)
 Progress = Callable[[float], bool]
 # So many edits can be undone and find their answers again; one reel solved is a few hundred kilobytes.
 DEPTH = 12
+# What the comparison takes from the build itself.
+COMPARE_INPUTS = (
+    ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, Still, RoundShape, Tie,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -70,6 +77,7 @@ class Answers:
     tonight: Tonight | None = None
     light_options: LightOptions = field(default_factory=LightOptions)
     routes: Routes | None = None
+    comparing: Comparing = field(default_factory=Comparing)
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
@@ -89,6 +97,7 @@ class Answers:
             "Light": (lambda found: matters.light_matters(self.build, found), self.lighting),
             "Colour": (matters.colour_matters, self.colours),
             "Finish": (matters.finish_matters, self.sequence),
+            "Bench": (lambda found: matters.bench_matters(self.build, found), self.comparing),
         }
         speak, section = speakers.get(stage, (tuple, None))
         return () if section is None else speak(section)
@@ -110,6 +119,8 @@ class Answerer:
         self._faces = Memo[Hashable, Faces](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._light_options = Memo[Hashable, LightOptions](DEPTH)
+        self._photographs = Photographs(gallery)
+        self._compared = Memo[Hashable, Comparing](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
         self._plan: Schedule | None = None
 
@@ -153,6 +164,12 @@ class Answerer:
             answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours, found_light))
             yield answers
         prepare_lines(build, found_sizes, answers.faces)
+        photographs = tuple(build.all(kind) for kind in COMPARE_INPUTS)
+        answers = replace(answers, comparing=self._compared.get(
+            (found_sizes, answers.faces, build.chain, photographs),
+            lambda: comparing(build, found_sizes, answers.faces, self._photographs),
+        ))  # fmt: skip
+        yield answers
         options = self._light_options.get(
             (lights, build.info.dark), lambda: light_options(build, found_light, progress)
         )

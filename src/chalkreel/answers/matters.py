@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Final
 
 from chalkreel.answers.colours import Colours
+from chalkreel.answers.comparing import Comparing
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.coverage import Coverage
+from chalkreel.answers.finding_words import finding_title, finding_words
 from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
@@ -14,6 +16,7 @@ from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.wording import fault_words, lack_words, missed_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
 from chalkreel.core.lengths import rough_length
+from chalkreel.document.bench_entities import ReplicaPhoto
 from chalkreel.document.snapshot import Build
 
 POOR_SHARE: Final = 0.03
@@ -81,3 +84,11 @@ def finish_matters(sequence: Sequence) -> tuple[str, ...]:
         titles = {step.id: step.title for step in sequence.steps}
         words += [missed_words(m, titles) for m in sequence.timetable.missed]
     return (*words, sequence.problem) if sequence.problem else tuple(words)
+
+
+def bench_matters(build: Build, found: Comparing) -> tuple[str, ...]:
+    """What is out of true on the replica, and photographs that are not laid."""
+    words = [f"{finding_title(f)}: {finding_words(build, f)}" for f in found.open]
+    names = {photo.id: photo.title for photo in build.all(ReplicaPhoto)}
+    words += [f"{names[i]}: {laid.problem}" for i, laid in found.laid.items() if laid.problem and i in names]
+    return (*words, found.problem) if found.problem else tuple(words)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Final, Literal
 
 from chalkreel.answers.stages import StageName
 from chalkreel.core.measure.sides import SEVERAL
+from chalkreel.document.bench_entities import ReplicaPhoto
 from chalkreel.document.entities import (
     Dimension,
     Feature,
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
 
 Doing = Literal[
     "", "add stills", "describe", "add part", "landmark", "ruler", "size", "face", "repair", "add feature", "add lamp",
-    "patch", "neutral", "shelf", "add zone", "add evening", "put right", "write",
+    "patch", "neutral", "shelf", "add zone", "add evening", "put right", "write", "photograph",
 ]  # fmt: skip
 # Landmarks that a still needs to be tied to the others.
 FEWEST_MARKS: Final = 4
@@ -150,7 +151,11 @@ def _finish(build: Build, answers: Answers | None) -> NextStep | None:
     return None
 
 
-def _bench(build: Build, _: Answers | None) -> NextStep | None:
+def _bench(build: Build, answers: Answers | None) -> NextStep | None:
+    reel = answers.sizes.reel if answers is not None and answers.sizes is not None else None
+    if reel is not None and reel.solution is not None and not build.all(ReplicaPhoto):
+        return NextStep("Photograph the replica like a still: what is out of true is found before it is painted.",
+                        "photograph", "Add a photograph")  # fmt: skip
     if build.all(LogEntry):
         return None
     return NextStep("Write down what was done: mixes, coats, minutes. Lessons come back when they matter.", "write",

@@ -8,8 +8,8 @@ from typing import Literal
 from chalkreel.answers.stages import STAGES
 
 # Where a command's key is listened to: anywhere in the window, on a still that has the keys, among the steps, on the
-# drawn wiring.
-Scope = Literal["window", "still", "steps", "wiring"]
+# drawn wiring, on a photograph of the replica.
+Scope = Literal["window", "still", "steps", "wiring", "photograph"]
 
 
 @dataclass(frozen=True)
@@ -75,6 +75,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("later", "Finish: move the step later", "Alt+Down", "Finish", scope="steps"),
     Command("done", "Finish: mark the step done", "D", "Finish", scope="steps"),
     Command("turn", "Light: turn the chosen lamp round", "R", "Light", scope="wiring"),
+    Command("look-wipe", "Bench: wipe from the still to the photograph", "W", "Bench", scope="photograph"),
+    Command("look-blink", "Bench: blink still and photograph", "B", "Bench", scope="photograph"),
+    Command("look-difference", "Bench: their difference", "D", "Bench", scope="photograph"),
+    Command("look-both", "Bench: both at once", "O", "Bench", scope="photograph"),
+    Command("finding-job", "Bench: make the chosen finding a job", "J", "Bench", scope="photograph"),
+    Command("finding-accept", "Bench: accept the chosen finding", "A", "Bench", scope="photograph"),
+    Command("skip-landmark", "Bench: ask for another landmark", "S", "Bench", scope="photograph"),
     *(Command(f"stage-{n}", stage, f"Alt+{n}", "Stages") for n, stage in enumerate(STAGES, start=1)),
 )
 

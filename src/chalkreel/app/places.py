@@ -8,6 +8,7 @@ from typing import Final
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.commands import COMMANDS
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.entities import (
     AnyEntity,
     Collar,
@@ -52,7 +53,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
     "Light": (Lamp, LightBranch, PowerSupply, LightDriver, BranchReading, LightPlan),
     "Colour": (ColourPatch, Surface, ShelfPaint, PaintPot),
     "Finish": (Zone, Evening, Assembly, KeptFinish),
-    "Bench": (LogEntry,),
+    "Bench": (LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading, FindingDecision),
 }  # fmt: skip
 
 

@@ -313,6 +313,13 @@ class Window(QMainWindow):
             "delete": self._delete,
             "earlier": lambda: self.finish.move(-1),
             "later": lambda: self.finish.move(1),
+            "look-wipe": lambda: self.bench.look("Wipe"),
+            "look-blink": lambda: self.bench.look("Blink"),
+            "look-difference": lambda: self.bench.look("Difference"),
+            "look-both": lambda: self.bench.look("Both"),
+            "finding-job": lambda: self.bench.make_job(),  # noqa: PLW0108 - the stage is made when it is wanted
+            "finding-accept": lambda: self.bench.accept(),  # noqa: PLW0108 - as above
+            "skip-landmark": lambda: self.bench.compare.desk.skip_wanted(),  # noqa: PLW0108 - as above
             "turn": lambda: self.light.turn_round(),  # noqa: PLW0108 - the stage is made when it is wanted
             "done": lambda: self.finish.toggle_done(),  # noqa: PLW0108 - the stage is made when it is wanted
         }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, Final
 
-from chalkreel.demo import evidence, lights, reel
+from chalkreel.demo import evidence, lights, photographs, reel
 from chalkreel.document.entities import (
     BUILD_ID,
     AnyEntity,
@@ -119,7 +119,7 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
         Evening(id="evening-thu", weekday=3, start="19:30", end="22:00"),
         Evening(id="evening-sat", weekday=5, start="14:00", end="18:00"),
     ]
-    return found + _log(photo)
+    return found + _log(photo) + photographs.photographs()
 
 
 # Hull and deck stand primed; of the rest only what their log says is known.
@@ -149,5 +149,6 @@ def create_demo(path: Path) -> Store:
     """Write the demo build to a new file."""
     pictures = evidence.still_bytes() | reel.squared_bytes()
     photo = evidence.DATA.joinpath("bench-dry-fit.jpg").read_bytes()
-    blobs = {digest(data): data for data in (*pictures.values(), photo)}
+    taken = photographs.photograph_bytes()
+    blobs = {digest(data): data for data in (*pictures.values(), photo, *taken.values())}
     return Store.create(path, {entity.id: entity for entity in entities(pictures, photo)}, blobs)

@@ -136,7 +136,8 @@ def reel_marks() -> list[AnyEntity]:
     found: list[AnyEntity] = []
     for name in data["landmarks"]:
         for key, side, twin in ((name, "port", f"{name}/s"), (f"{name}/s", "starboard", name)):
-            found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin)))
+            found.append(Landmark(id=landmark_id(key), name=f"{name}, {side}", mirror_id=landmark_id(twin),
+                                  assembly=_assembly(name)))  # fmt: skip
     found += [
         # The kit lacks a fin: its template is wanted.
         SkinFace(
@@ -250,3 +251,13 @@ def squared_up(pictures: dict[str, bytes]) -> list[AnyEntity]:
         found.append(Spot(id=f"spot-{number}", still_id="still-10", name=name, a=a, b=b))
     found.append(Collar(id="collar-fan", name="fan bell", lower_mm=46.0, upper_mm=42.0, height_mm=7.5))
     return found
+
+
+def _assembly(name: str) -> str:
+    """What a landmark moves with on the replica."""
+    if name.startswith(("house", "aft window", "forward window")):
+        return "wheelhouse"
+    for called, assembly in (("hatch", "roof hatch"), ("fin ", "tail fin"), ("louvre", "louvres")):
+        if name.startswith(called):
+            return assembly
+    return "hull"

@@ -19,6 +19,7 @@ from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
@@ -158,11 +159,13 @@ class RulerMark(Entity, tag="ruler", frozen=True, kw_only=True):
 class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
     """A named point of the subject. `mirror_id` is its twin across the centre line; its own id puts it on the line.
 
-    `place_mm` is where a plan has it: towards the bow, to port, up, on the link named.
+    `place_mm` is where a plan has it: towards the bow, to port, up, on the link named. `assembly` is what it moves with
+    on the replica; empty for what its name says.
     """
 
     name: Name
     mirror_id: str = ""
+    assembly: Text = ""
     place_mm: tuple[float, float, float] | None = None
     place_sigma_mm: Length = 0.5
     link: Link = "miniature"
@@ -375,4 +378,5 @@ AnyEntity = (
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
     | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
+    | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision
 )  # fmt: skip

@@ -9,6 +9,7 @@ from typing import Any, Final, cast
 import msgspec
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.entities import (
     BUILD_ID,
     AnyEntity,
@@ -56,6 +57,8 @@ _MUST: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     Tie: _BETWEEN,
     FeatureInVersion: (("feature_id", Feature), ("version_id", Version)),
     PaintPot: (("surface_id", Surface),),
+    ReplicaMark: (("photo_id", ReplicaPhoto), ("landmark_id", Landmark)),
+    ReplicaReading: (("dimension_id", Dimension),),
 }
 _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     BuildInfo: (("version_id", Version), ("kit_version_id", Version)),
@@ -68,6 +71,8 @@ _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     RepeatedParts: (("circle_id", RoundShape),),
     Feature: (("part_id", KitPart), ("dimension_id", Dimension)),
     FeatureInVersion: (("still_id", Still),),
+    ReplicaPhoto: (("still_id", Still),),
+    FindingDecision: (("feature_id", Feature),),
     ColourPatch: (("surface_id", Surface),),
     LightBranch: (("supply_id", PowerSupply), ("driver_id", LightDriver)),
     LightPlan: (("exit_id", Landmark),),

@@ -6,6 +6,7 @@ from typing import Final
 
 import msgspec
 
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import (
     BuildInfo,
@@ -46,19 +47,21 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Still: tuple((kind, "still_id") for kind in _ON_STILLS),
     Landmark: (
         (LandmarkMark, "landmark_id"),
+        (ReplicaMark, "landmark_id"),
         *((kind, field) for kind in (Tie, KnownLength, Dimension) for field in ("a_id", "b_id")),
         (Dimension, "corner_id"),
     ),
     RoundShape: tuple((kind, "circle_id") for kind in (RepeatedParts, RimMark, KnownLength, Dimension)),
     Plane: ((RulerMark, "plane_id"), (Reading, "plane_id")),
-    Dimension: ((Reading, "dimension_id"),),
+    Dimension: ((Reading, "dimension_id"), (ReplicaReading, "dimension_id")),
+    ReplicaPhoto: ((ReplicaMark, "photo_id"),),
     LightBranch: ((BranchReading, "branch_id"),),
-    Feature: ((FeatureInVersion, "feature_id"),),
+    Feature: ((FeatureInVersion, "feature_id"), (FindingDecision, "feature_id")),
     Version: ((FeatureInVersion, "version_id"),),
     Surface: ((ColourPatch, "surface_id"), (PaintPot, "surface_id")),
 }
 _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
-    Still: ((FeatureInVersion, "still_id"),),
+    Still: ((FeatureInVersion, "still_id"), (ReplicaPhoto, "still_id")),
     KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
     Dimension: ((Feature, "dimension_id"), (Zone, "length_id"), (Zone, "height_id")),
     Surface: ((Zone, "surface_id"),),

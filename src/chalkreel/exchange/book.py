@@ -50,6 +50,7 @@ from chalkreel.exchange.book_tables import BookTable
 from chalkreel.exchange.fonts import register_fonts, with_signs
 from chalkreel.exchange.plain_text import cut, printable
 from chalkreel.exchange.sheet_drawing import drawing_of
+from chalkreel.exchange.verdict_page import verdict_pictures, verdict_rows, verdict_words
 from chalkreel.exchange.wiring_plan import plan_lines, wire_lines, wiring_drawings
 
 WIDTH = A4[0] - 36 * mm
@@ -116,7 +117,7 @@ class _Book:
         parts = [*self._title(), Paragraph("Contents", self.contents_head), self.contents, PageBreak()]
         for section in (
             self._kit, self._sizes, self._drawings, self._stills, self._jobs, self._wiring, self._recipes, self._paints,
-            self._sequence, self._log,
+            self._sequence, self._verdict, self._log,
         ):  # fmt: skip
             parts += section()
         return parts
@@ -126,7 +127,7 @@ class _Book:
         sections: dict[StageName, tuple[Callable[[], list[Flowable]], ...]] = {
             "Gather": (self._kit, self._stills), "Measure": (self._sizes, self._drawings), "Convert": (self._jobs,),
             "Light": (self._wiring,), "Colour": (self._recipes, self._paints), "Finish": (self._sequence,),
-            "Bench": (self._log,),
+            "Bench": (self._verdict, self._log),
         }  # fmt: skip
         parts = [part for section in sections[stage] for part in section()]
         if not parts:
@@ -275,6 +276,20 @@ class _Book:
         words = dict.fromkeys(c for step in steps for c in step.cautions)
         note = "General good practice only: labels, safety data sheets, local rules and licensed trades decide."
         return [Paragraph("Cautions", self.head), *(Paragraph(_safe(w), self.plain) for w in (*words, note))]
+
+    def _verdict(self) -> list[Flowable]:
+        if not self.answers.comparing.laid:
+            return []
+        parts: list[Flowable] = [Paragraph("Is the replica right?", self.head)]
+        parts += [Paragraph(_safe(words), self.plain) for words in verdict_words(self.answers)]
+        for words, image in verdict_pictures(self.answers, self.picture):
+            width = A4[0] - 40 * mm
+            parts += [Spacer(1, 2 * mm), _placed(image, width, width * image.height / image.width),
+                      Paragraph(_safe(words), self.plain)]  # fmt: skip
+        rows = verdict_rows(self.answers)
+        return parts + (
+            self._section("Findings", [("assembly", "found", "since"), *rows], (40, 90, 44)) if rows else []
+        )
 
     def _log(self) -> list[Flowable]:
         parts: list[Flowable] = [Paragraph("Log", self.head)]

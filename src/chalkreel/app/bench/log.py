@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from chalkreel.app import theme
-from chalkreel.app.bench.model import newest_first, step_words, when_words
+from chalkreel.app.bench.log_model import newest_first, step_words, when_words
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.document.entities import LogEntry

@@ -1,150 +1,204 @@
-"""The Bench stage: the log with photographs, lessons for the steps ahead, the build book."""
+"""The Bench stage: is the replica right, and what happened on the way."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
-from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QFileDialog,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QWidget,
-)
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
-from chalkreel.app.bench import model
-from chalkreel.app.bench.log import LogList
-from chalkreel.app.gather.stage import PICTURES
-from chalkreel.app.parts.fields import attempt, fill
-from chalkreel.app.parts.plain import PlainLabel
-from chalkreel.app.parts.stage import Stage, board, heading_row
+from chalkreel.app.bench import compare_model
+from chalkreel.app.bench.card import write_compare, write_log
+from chalkreel.app.bench.compare import ComparePage
+from chalkreel.app.bench.log_model import new_entry
+from chalkreel.app.bench.log_page import LogPage
+from chalkreel.app.bench.look_view import Mode
+from chalkreel.app.bench.readings import ReadingsPage
+from chalkreel.app.commands import Scope
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.page_switch import PageSwitch
+from chalkreel.app.parts.stage import Stage, board
+from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.core.figures import plural
-from chalkreel.edits.removing import removal
+from chalkreel.edits.photographing import accepted, made_a_job, taken_up_again
+
+if TYPE_CHECKING:
+    from chalkreel.answers.comparing import Finding
+
+PAGES = ("Compare", "By calliper", "Log")
+LOOKING = "Drag the edge or press ← →; Space shows the other picture. J makes the chosen finding a job, A accepts it."
+CLICKING = "Click where the named landmark is on the photograph; drag one to move it. Arrows and Enter do the same."
+PROMPTS = {
+    "Compare": LOOKING,
+    "By calliper": "One size by calliper makes proportions millimetres: choose a size, type what you measured.",
+    "Log": "Write what happened and press Enter. Tick “lesson” to be reminded of it at the next step of its kind.",
+}
 
 
 class BenchStage(Stage):
     """What happened, and is it right?"""
 
     name: StageName = "Bench"
-    prompt = "Write what happened and press Enter. Tick “lesson” to be reminded of it at the next step of its kind."
+    prompt = LOOKING
 
     def __init__(self, session: Session, images: Images, exports: tuple[tuple[str, Callable[[], None]], ...]) -> None:
-        self.log = LogList(session, images)
-        self.words, self.minutes, self.cost = QLineEdit(), QLineEdit(), QLineEdit()
-        self.step, self.lesson = QComboBox(), QCheckBox("lesson")
-        self.write, self.photo, self.remove = (
-            QPushButton(w) for w in ("Write it down", "Add photograph…", "Remove entry")
-        )
+        self.switch = PageSwitch(PAGES)
+        self.compare, self.readings = ComparePage(session, images), ReadingsPage(session)
+        self.diary = LogPage(session, images)
+        self.pages = QStackedWidget()
         self._exports = exports
         super().__init__(session, self._lay_out())
-        self.words.returnPressed.connect(self.write_entry)
-        self.write.clicked.connect(self.write_entry)
-        self.photo.clicked.connect(self._add_photo)
-        self.remove.clicked.connect(self.remove_entry)
-
-    def refresh(self) -> None:
-        self.log.refresh()
-        fill(self.step, model.steps_to_choose(self.session.answers))
-        self._write_card()
-
-    def begin(self, _: NextStep) -> None:
-        self.words.setFocus()
-
-    def write_entry(self) -> None:
-        """Put what was typed into the log."""
-
-        def put() -> None:
-            entry = model.new_entry(
-                self.words.text(),
-                datetime.now(),
-                self.session.answers,
-                self.step.currentData() or "",
-                self.minutes.text(),
-                self.cost.text(),
-                self.lesson.isChecked(),
-            )
-            if self.session.commit("log entry", {entry.id: entry}):
-                self.words.clear()
-                self.minutes.clear()
-                self.cost.clear()
-                self.lesson.setChecked(False)
-                self.refresh()
-                self.log.setCurrentRow(0)
-
-        attempt(self.session, put)
-
-    def put_photo(self, path: Path) -> None:
-        """Give the chosen entry a photograph."""
-        entry = self.log.chosen()
-        if entry is None:
-            self.session.refused.emit("Choose a log entry first, then give it its photograph.")
-            return
-        self.session.keep_picture(path, lambda blob: self.session.edit("photograph", entry, photo=blob))
+        self.log = self.diary.log
+        self.switch.changed.connect(self._turned)
+        self.compare.chosen.connect(self.choose_finding)
+        self.compare.turned.connect(self._page_words)
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
-        self.words.setPlaceholderText("What happened? Which mix, how many coats, what pressure, what next time?")
-        self.words.setAccessibleName("What happened")
-        self.minutes.setPlaceholderText("minutes")
-        self.minutes.setAccessibleName("Minutes spent")
-        self.minutes.setFixedWidth(76)
-        self.cost.setPlaceholderText("cost")
-        self.cost.setAccessibleName("Money spent")
-        self.cost.setFixedWidth(66)
-        self.step.setAccessibleName("At which step")
-        self.step.setMinimumContentsLength(18)
-        self.step.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        second = QHBoxLayout()
-        for widget in (PlainLabel("at step"), self.step, self.minutes, self.cost, self.lesson, self.write):
-            second.addWidget(widget, 1 if widget is self.step else 0)
-        self.write.setObjectName("primary")
-        column.addLayout(heading_row("The log", self.photo, self.remove))
-        column.addWidget(self.words)
-        column.addLayout(second)
-        column.addWidget(self.log, 1)
+        for tool in self.compare.beside_pages:
+            self.switch.row.addWidget(tool)
+        for page in (self.compare, self.readings, self.diary):
+            self.pages.addWidget(page)
+        column.addWidget(self.switch)
+        column.addWidget(self.pages, 1)
         return centre
 
-    def _write_card(self) -> None:
+    @property
+    def picture_first(self) -> bool:
+        return self.switch.page == "Compare"
+
+    def page_switch(self) -> PageSwitch:
+        return self.switch
+
+    def lists(self) -> tuple[Table, ...]:
+        return (self.compare.desk.assemblies, self.readings.table)
+
+    def key_places(self) -> dict[Scope, tuple[QWidget, ...]]:
+        return {"photograph": (self.compare.look, self.compare.desk.photo)}
+
+    def begin(self, step: NextStep) -> None:
+        if step.doing == "write":
+            self.turn_to("Log")
+            self.diary.words.setFocus()
+        else:
+            self.turn_to("Compare")
+            self.compare.add.setFocus()
+
+    def turn_to(self, page: str) -> None:
+        """Show a page."""
+        self.switch.show_page(page)
+
+    def enter(self) -> None:
+        super().enter()
+        self._page_words()
+
+    def refresh(self) -> None:
+        page = self.switch.page
+        for tool in self.compare.beside_pages:
+            tool.setVisible(page == "Compare")
+        if page == "Compare":
+            self.compare.refresh()
+        self.readings.refresh()
+        if page == "Log":
+            self.diary.refresh()
         card, answers = self.card.answers, self.session.answers
         card.clear(self.session.stale)
-        self.next_step()
         if answers is None:
-            card.sentence("Reading the log…", "quiet")
-            return
-        card.heading("So far")
-        hours = answers.spent.minutes / 60
-        card.figure("time at the bench", f"{hours:.1f} h", "in " + plural(answers.spent.entries, "entry", "entries"))
-        card.figure("money spent", f"{answers.spent.cost:.2f}", "in your currency")
-        card.heading("Lessons for the steps ahead")
-        found = answers.sequence.reminders if answers.sequence else ()
-        for reminder in found:
-            card.sentence(f"At “{reminder.step_title}”", "warn")
-            card.sentence(reminder.words)
-        if not found:
-            card.sentence("No lesson of yours concerns a step ahead.", "quiet")
-        card.heading("Take it with you")
-        for number, (words, act) in enumerate(self._exports):
-            card.button(words, act, primary=number == 0)
+            card.sentence("Looking at the photographs…" if page == "Compare" else "Reading the log…", "quiet")
+        elif page == "Log":
+            self.next_step()
+            write_log(self, answers, self._exports)
+        else:
+            write_compare(self, answers)
 
-    def _add_photo(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self.centre, "Photograph for this entry", "", PICTURES)
-        if name:
-            self.put_photo(Path(name))
+    def _turned(self) -> None:
+        self.pages.setCurrentIndex(PAGES.index(self.switch.page))
+        self._page_words()
+        self.reframed.emit()
+        self.refresh()
+
+    def _page_words(self) -> None:
+        clicking = self.switch.page == "Compare" and self.compare.clicking
+        self.say(CLICKING if clicking else PROMPTS[self.switch.page])
+
+    # --- findings ---
+
+    def look(self, mode: Mode) -> None:
+        """Look in another way."""
+        self.compare.turn_look(mode)
+
+    def choose_finding(self, key: str) -> None:
+        """Take a finding in hand: on the picture and on the card."""
+        self.compare.finding = "" if key == self.compare.finding else key
+        self.refresh()
+
+    def _finding(self) -> compare_model.FindingRow | None:
+        answers = self.session.answers
+        if answers is None:
+            return None
+        rows = compare_model.finding_rows(answers.build, answers.comparing)
+        return next((row for row in rows if row.key == self.compare.finding), None)
+
+    def _chosen(self) -> Finding | None:
+        row = self._finding()
+        if row is None:
+            self.session.refused.emit(
+                "Choose a finding first: click its number on the picture or its name on the card."
+            )
+            return None
+        return row.finding
+
+    def accept(self) -> None:
+        """Nobody sees it."""
+        finding = self._chosen()
+        if finding is not None and finding.is_open and finding.amounts:
+            group, mm = finding.group, finding.amounts[0].mm
+            edits = accepted(self.session.build, group.name, group.side, mm)
+            self.session.commit(f"accepted: {group.called}", edits)
+
+    def take_up_again(self) -> None:
+        """What was decided about it is decided no longer."""
+        finding = self._chosen()
+        if finding is not None:
+            group = finding.group
+            edits = taken_up_again(self.session.build, group.name, group.side)
+            self.session.commit(f"taken up again: {group.called}", edits)
+
+    def make_job(self) -> None:
+        """Give it to Convert."""
+        finding, row = self._chosen(), self._finding()
+        if finding is None or row is None or not finding.is_open or finding.click:
+            return
+        what = row.words.partition(", or")[0]
+        mm = finding.amounts[0].mm if finding.amounts else 0.0
+
+        def put() -> None:
+            group = finding.group
+            made = made_a_job(self.session.build, group.name, group.side, what, mm, finding.state == "missing")
+            self.session.commit(f"job: {group.called}", made.edits)
+
+        attempt(self.session, put)
+
+    def write_finding(self) -> None:
+        """Put it into the log as it stands."""
+        row = self._finding()
+        if row is not None:
+            entry = new_entry(f"{row.title}: {row.words}.", datetime.now(), self.session.answers, "", "", "", False)
+            self.session.commit("log entry", {entry.id: entry})
+
+    def show_click(self) -> None:
+        """Go to the click that alone is off."""
+        finding = self._chosen()
+        if finding is not None and finding.click:
+            self.compare.start_clicking(True)
+            self.compare.desk.choose(finding.click)
 
     def delete_chosen(self, focus: QWidget) -> None:
         if focus is self.log:
-            self.remove_entry()
-
-    def remove_entry(self) -> None:
-        """Remove the chosen entry."""
-        entry = self.log.chosen()
-        if entry is not None:
-            self.session.commit("log entry removed", removal(self.session.build, entry.id))
+            self.diary.remove_entry()
+        elif focus is self.compare.desk.photo:
+            self.compare.desk.take_off_chosen()

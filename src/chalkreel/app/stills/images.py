@@ -69,7 +69,7 @@ class Images(QObject):
 
         blob, aspect = key
         pixels = self._session.gallery.picture(blob).display()
-        yield key, _owned(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
+        yield key, owned(thumbnail(pixels, THUMB.width(), THUMB.height(), aspect))
 
     def _make_levels(self, blob: str) -> Iterator[object]:
         from chalkreel.core.media.pyramid import halvings
@@ -95,7 +95,7 @@ class _Levels:
     """The whole still as it lies in memory, since a copy would be its size again, and halves that draw faster."""
 
     def __init__(self, arrays: tuple[Level, ...]) -> None:
-        self.images = (_shown(arrays[0]), *(_owned(array) for array in arrays[1:]))
+        self.images = (_shown(arrays[0]), *(owned(array) for array in arrays[1:]))
         self.pixels = sum(image.width() * image.height() for image in self.images)
         # The first image only points at it.
         self._pixels = arrays[0]
@@ -106,5 +106,6 @@ def _shown(pixels: Level) -> QImage:
     return QImage(pixels.data, width, height, 3 * width, QImage.Format.Format_RGB888)
 
 
-def _owned(pixels: Level) -> QImage:
+def owned(pixels: Level) -> QImage:
+    """Pixels (H, W, 3) as an image of its own."""
     return _shown(pixels).convertToFormat(QImage.Format.Format_RGB32)

@@ -70,13 +70,13 @@ class Stretch:
 class Judged:
     """What photographs of one state say: the cameras, what is out of true, and what was looked at and is not.
 
-    `true` gives for each other assembly the 95 % limit (mm) within which it lies along what the photographs see.
+    `true` gives for each other assembly how far off it may be, in every way.
     """
 
     cameras: tuple[Camera, ...]
     deviations: tuple[Deviation, ...]
     stretches: tuple[Stretch, ...]
-    true: Mapping[str, float]
+    true: Mapping[str, tuple[Doubt, ...]]
     untested: tuple[str, ...]
 
 
@@ -190,7 +190,9 @@ def _one_click(state: _State, equations: Equations, rows: Index) -> str:
 def _told(
     state: _State, members: Mapping[str, Index], found: list[tuple[str, str]], stretches: tuple[Stretch, ...]
 ) -> Judged:
-    deviations, true, untested = [], {}, []
+    deviations: list[Deviation] = []
+    true: dict[str, tuple[Doubt, ...]] = {}
+    untested: list[str] = []
     named = {int(r) for name, click in found if not click for r in members[name]}
     for name, click in found:
         rows = members[name]
@@ -205,7 +207,7 @@ def _told(
         if not np.isin(equations.rows, rows).any():
             untested.append(name)
         else:
-            true[name] = _within(state, equations, rows)
+            true[name] = _all_ways(state, equations, rows)
     return Judged(state.cameras, tuple(deviations), stretches, true, tuple(untested))
 
 
@@ -234,12 +236,10 @@ def _fitted(equations: Equations, moves: Array) -> tuple[float, float, float]:
     return (along / square, square**-0.5, along**2 / square) if square > 1e-12 else (0.0, np.inf, 0.0)
 
 
-def _within(state: _State, equations: Equations, rows: Index) -> float:
-    """How far (95 %) an assembly may be from its place along what is seen best of it."""
+def _all_ways(state: _State, equations: Equations, rows: Index) -> tuple[Doubt, ...]:
     seen = np.unique(equations.rows[np.isin(equations.rows, rows)])
-    sized = [_sized(state, equations, seen, bent) for bent in ways_of(state.places.points[seen])[:3]]
-    mm, sigma, _ = min(sized, key=lambda s: s[1])
-    return abs(mm) + 1.96 * sigma
+    sized = ((bent.way, _sized(state, equations, seen, bent)) for bent in ways_of(state.places.points[seen]))
+    return tuple(Doubt(way, mm, sigma) for way, (mm, sigma, _) in sized)
 
 
 def _stretched(places: Places, ways: tuple[Way, ...]) -> Array | None:

@@ -55,8 +55,8 @@ def edges_of(grey: Grey) -> Edges:
     """The edges of a picture (H, W)."""
     scale = min(1.0, WORK_PX / max(grey.shape))
     size = max(1, round(grey.shape[1] * scale)), max(1, round(grey.shape[0] * scale))
-    small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA).astype(np.float32)
-    small = cv2.GaussianBlur(small, (0, 0), SMOOTH_PX)
+    resized = cv2.resize(grey, size, interpolation=cv2.INTER_AREA).astype(np.float32)
+    small = cv2.GaussianBlur(resized, (0, 0), SMOOTH_PX)
     mean = cv2.GaussianBlur(small, (0, 0), AROUND_PX)
     spread = np.sqrt(np.maximum(cv2.GaussianBlur(small * small, (0, 0), AROUND_PX) - mean * mean, 0.0))
     even = (small - mean) / (spread + GRAIN)

@@ -21,7 +21,7 @@ from chalkreel.core.measure.camera import Camera
 
 @dataclass(frozen=True, eq=False)
 class Shot:
-    """A photograph: its landmarks (n,), as rows of `Places`, where they were clicked (n, 2), how surely (n,); its lens."""
+    """A photograph: its landmarks (n,), rows of `Places`, where they were clicked (n, 2), how surely (n,); its lens."""
 
     rows: Index
     stored: Array

@@ -180,7 +180,7 @@ def _equations(
 
 
 def _gaps(lines: Lines, edges: Edges, camera: Camera, window: float) -> tuple[Array, Array, Array]:
-    """How far edges lie beside samples, in stored pixels (n,), how good they are (n,), and the slopes (n, 8) of that."""
+    """How far edges lie beside samples in stored pixels (n,), how good they are (n,), and the slopes (n, 8) of that."""
     stored, slopes, by_point = linearised(camera, lines.places)
     ways = np.einsum("nij,nj->ni", by_point, lines.ways)
     normals = _normals(ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12))

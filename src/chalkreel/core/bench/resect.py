@@ -82,8 +82,8 @@ def resected(clicks: Clicks, size_px: tuple[int, int], lens: Lens = ANY_LENS) ->
         Fewer than four clicks, all close to one line, or no camera shows them so.
     """
     check_spread(clicks.stored)
-    found = [_settled(clicks, camera, lens, ROUGH_STEPS, exact=True) for camera in starts(clicks, size_px)]
-    found = sorted((f for f in found if f is not None), key=lambda f: f.cost)
+    tried = [_settled(clicks, camera, lens, ROUGH_STEPS, exact=True) for camera in starts(clicks, size_px)]
+    found = sorted((f for f in tried if f is not None), key=lambda f: f.cost)
     best = [_settled(clicks, pose.camera, lens, FINE_STEPS, exact=False) for pose in found[:3]]
     kept = [pose for pose in best if pose is not None]
     if not kept:

@@ -41,7 +41,7 @@ REFINED = 10
 AGAIN, DOLLY = 2, (0.7, 1.4)
 NEAR_PX = (*(10.0,) * 5, *WINDOWS_PX[4:])
 # Without a click a pose is taken only where so many of the lines are met and they hold every landmark this well (1 σ).
-SURE, HELD_PX = 0.65, 2.4
+SURE, HELD_PX = 0.68, 2.2
 
 
 @dataclass(frozen=True, eq=False)

@@ -51,7 +51,9 @@ class Skin:
         step = max(1, MOST_AT_ONCE // max(len(self.triangles), 1))
         for start in range(0, len(ways) if len(self.triangles) else 0, step):
             part = slice(start, start + step)
-            times = self._times_from(origins, ways[part]) if origins.ndim == 1 else self._times(origins[part], ways[part])
+            times = (
+                self._times_from(origins, ways[part]) if origins.ndim == 1 else self._times(origins[part], ways[part])
+            )
             first = np.argmin(times, axis=1)
             far[part] = times[np.arange(len(times)), first]
             which[part] = np.where(np.isfinite(far[part]), self.owner[first], -1)

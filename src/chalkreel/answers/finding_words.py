@@ -1,0 +1,109 @@
+"""Findings on the replica, said to people."""
+
+from __future__ import annotations
+
+from chalkreel.answers.comparing import Amount, Comparing, Finding, landmark_name
+from chalkreel.answers.photographs import Laid
+from chalkreel.core.bench.ways import OPPOSITE
+from chalkreel.core.figures import format_pm, plural
+from chalkreel.core.lengths import LengthUnit, length_words, small_length
+from chalkreel.document.snapshot import Build
+
+# By how much an edge may be missed, in the words of a person who looks at the lines.
+GOOD_SCORE, FAIR_SCORE = 0.6, 0.45
+
+
+def finding_title(finding: Finding) -> str:
+    """'Wheelhouse' or 'Fin, port'."""
+    name = finding.group.called
+    return name[:1].upper() + name[1:]
+
+
+def amount_words(amount: Amount, unit: LengthUnit) -> str:
+    """'1.6 ± 0.3 mm aft'."""
+    way = amount.way if amount.mm > 0 else OPPOSITE[amount.way]
+    return f"{length_words(abs(amount.mm), amount.half_mm, unit)} {way}"
+
+
+def finding_words(build: Build, finding: Finding) -> str:
+    """What is wrong, and how else it might be read."""
+    unit = build.info.unit
+    if finding.state == "missing":
+        return "missing"
+    if finding.click:
+        return f"look at the click on {landmark_name(build, finding.click)} first: it alone is off"
+    if finding.state == "fixed":
+        was = f", was {small_length(abs(finding.was_mm), unit)} off" if finding.was_mm else ""
+        return f"in true now{was}"
+    if not finding.amounts:
+        return "not looked at since"
+    words = amount_words(finding.amounts[0], unit)
+    others = [amount_words(a, unit) for a in finding.amounts[1:3]]
+    if others:
+        words += ", or " + ", or ".join(others)
+    if finding.state == "not seen":
+        return f"was {words}; not looked at since"
+    return words
+
+
+def state_words(finding: Finding, unit: LengthUnit) -> str:
+    """What has become of it since the stage before, and what was decided."""
+    told = {"worse": "worse than before", "better": "better than before", "same": "as before",
+            "accepted": "accepted: nobody sees it"}  # fmt: skip
+    words = [told[finding.state]] if finding.state in told else []
+    if finding.state in ("worse", "better", "same") and finding.was_mm is not None:
+        words[0] += f" ({small_length(abs(finding.was_mm), unit)})"
+    if finding.decision is not None and finding.decision.decision == "job" and finding.is_open:
+        words.append("is a job in Convert")
+    return "; ".join(words)
+
+
+def headline(found: Comparing) -> tuple[str, str]:
+    """The verdict in a line with its state: nothing is promised beyond what was looked at."""
+    stage = f" at stage “{found.stage}”" if found.stage else ""
+    if found.problem:
+        return found.problem, "warn"
+    if found.open:
+        return f"{plural(len(found.open), 'thing', 'things')} to look at{stage}", "bad"
+    if not found.tested:
+        return "Nothing judged yet", "quiet"
+    return f"Nothing found out of true{stage}", "good"
+
+
+def within_words(found: Comparing, unit: LengthUnit) -> str:
+    """What the photographs could see of all that is not named."""
+    if found.within_mm is None or not found.tested:
+        return ""
+    limit = small_length(found.within_mm, unit)
+    return f"{', '.join(found.tested)}: within {limit} of where they belong, across the line of sight (95 %)."
+
+
+def whole_words(found: Comparing) -> tuple[str, ...]:
+    """The replica as a whole."""
+    words = []
+    for whole in found.wholes:
+        way = whole.way if whole.percent > 0 else OPPOSITE[whole.way]
+        words.append(f"The whole is {format_pm(abs(whole.percent), whole.half, '%')} {way} for its other measures.")
+    if found.scale is not None:
+        way = "larger" if found.scale.percent > 0 else "smaller"
+        percent, half = abs(found.scale.percent), found.scale.half
+        if percent > half:
+            words.append(f"By calliper it is {format_pm(percent, half, '%')} {way} than drawn.")
+        else:
+            words.append(f"By calliper its scale is right within {half:.1f} %.")
+    return tuple(words)
+
+
+def laid_words(laid: Laid, ratio: float) -> tuple[str, ...]:
+    """How well a photograph lies. `ratio` is replica mm for one of the miniature."""
+    if laid.camera is None:
+        return ()
+    found = []
+    if laid.clicks:
+        found.append(f"{plural(laid.clicks, 'click')}, {laid.off_px:.1f} px off in the median")
+    if laid.score is not None:
+        fit = "good" if laid.score >= GOOD_SCORE else "fair" if laid.score >= FAIR_SCORE else "poor: look at the lines"
+        found.append(f"{laid.score:.0%} of the lines have an edge at them: {fit}")
+    found.append(f"{laid.px_per_mm / ratio:.1f} px to a millimetre of the replica")
+    how = {"lines": "laid by its lines, without a click"}.get(laid.how, f"laid by {laid.how}")
+    return (*found, how)

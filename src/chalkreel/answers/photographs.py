@@ -1,0 +1,282 @@
+"""Photographs of the replica laid on the solved model: by clicks, by clicks and lines, or by lines alone."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import cv2
+import numpy as np
+
+from chalkreel.answers.assemblies import Group, assembly_of
+from chalkreel.answers.faces import Faces
+from chalkreel.answers.memo import Memo
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.arrays import Array
+from chalkreel.core.bench.edges import Edges, edges_of
+from chalkreel.core.bench.equations import Shot
+from chalkreel.core.bench.lines import Fitted, Lines, confirmed, fitted, sampled, scored
+from chalkreel.core.bench.other_side import shows_other_side
+from chalkreel.core.bench.places import Places, places_of
+from chalkreel.core.bench.proposals import proposed
+from chalkreel.core.bench.resect import ANY_LENS, Lens, resected
+from chalkreel.core.bench.search import Progress, is_sure, searched
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.round import Rim, disc
+from chalkreel.core.measure.camera import Camera, rotation_of
+from chalkreel.document.bench_entities import LaidPose, ReplicaMark, ReplicaPhoto
+from chalkreel.document.entities import Landmark, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.gallery import Gallery, picture_name
+from chalkreel.document.snapshot import Build
+
+# What a camera wrote down of its lens is good to so much: pictures are cropped a little when they are steadied.
+WRITTEN_SIGMA = 0.05
+# From so many clicks on, lines add nothing.
+ENOUGH_CLICKS = 8
+PROPOSED = 8
+KEPT = 24
+
+
+@dataclass(frozen=True, eq=False)
+class Laid:
+    """A photograph: its camera and how it was found, or what it lacks.
+
+    `off_px` is the median miss of its clicks, `score` the share of the model's lines with an edge at them, `px_per_mm`
+    how large a millimetre of the miniature is on it. `ghosts` are where landmarks not clicked must be, `next_ids` those
+    to be clicked next.
+    """
+
+    photo_id: str
+    camera: Camera | None = None
+    how: str = ""
+    problem: str = ""
+    clicks: int = 0
+    off_px: float = 0.0
+    score: float | None = None
+    px_per_mm: float = 0.0
+    other_side: bool = False
+    ghosts: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    next_ids: tuple[str, ...] = ()
+    misses: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, eq=False)
+class Subject:
+    """What photographs are laid on: places, lines and skin of the solved model, and its stills' cameras."""
+
+    places: Places
+    lines: Lines
+    faces: Faces
+    reel: ReelAnswer
+    twins: Mapping[int, int]
+
+
+def subject_of(build: Build, reel: ReelAnswer, faces: Faces) -> Subject | None:
+    """The solved model, or nothing before anything is solved."""
+    if reel.solution is None or reel.spread is None:
+        return None
+    landmarks = build.all(Landmark)
+    places = places_of(reel.solution, reel.spread, tuple(m.id for m in landmarks))
+    twins = {places.index[m.id]: places.index[m.mirror_id] for m in landmarks
+             if m.id in places.index and m.mirror_id in places.index}  # fmt: skip
+    return Subject(places, sampled(_polylines(build, reel, places)), faces, reel, twins)
+
+
+def shot_of(build: Build, photo: ReplicaPhoto, places: Places) -> Shot:
+    """The clicks of a photograph on landmarks whose places are known."""
+    marks = [m for m in build.all(ReplicaMark) if m.photo_id == photo.id and m.landmark_id in places.index]
+    return Shot(
+        np.array([places.index[m.landmark_id] for m in marks], np.intp),
+        np.array([(m.mark.x_px, m.mark.y_px) for m in marks]).reshape(-1, 2),
+        np.array([m.mark.sigma_px for m in marks]),
+        (photo.width_px, photo.height_px),
+        lens_of(photo) or ANY_LENS,
+    )
+
+
+def called_on(groups: tuple[Group, ...], landmark_id: str) -> str:
+    """What the smallest assembly is called that a landmark belongs to: one side before both."""
+    return next((group.called for group in groups if landmark_id in group.landmark_ids), "")
+
+
+def lens_of(photo: ReplicaPhoto) -> Lens | None:
+    """What the camera wrote down of its lens."""
+    return None if photo.focal_widths is None else Lens(photo.focal_widths, WRITTEN_SIGMA)
+
+
+class Photographs:
+    """Lays photographs; edges and poses of the last few are kept."""
+
+    def __init__(self, gallery: Gallery) -> None:
+        self._gallery = gallery
+        self._edges = Memo[str, Edges](KEPT)
+        self._lines = Memo[object, Lines](KEPT)
+        self._laid = Memo[object, Laid](KEPT)
+
+    def laid(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Laid:
+        """A photograph on the model."""
+        marks = tuple(m for m in build.all(ReplicaMark) if m.photo_id == photo.id)
+        still = build.get(Still, photo.still_id)
+        inputs = (subject.reel, subject.faces, photo, marks, still, build.all(SkinFace), build.all(Tie))
+        return self._laid.get(inputs, lambda: self._laid_anew(build, subject, photo))
+
+    def found(self, build: Build, subject: Subject, photo: ReplicaPhoto, progress: Progress) -> LaidPose:
+        """Where a photograph was taken from, without a click.
+
+        Raises
+        ------
+        RefusedError
+            It answers no solved still, there are no lines to go by, or the lines do not fit surely enough.
+        StoppedError
+            `progress` returned False.
+        """
+        camera = _still_camera(subject, photo)
+        if camera is None:
+            raise RefusedError("Say first which still it was taken like; that still must be tied in.")
+        lines = self._lines_for(build, subject, photo)
+        if len(lines.places) == 0 or not subject.faces.skin.faces:
+            raise RefusedError("The model has no faces yet to go by. Click four landmarks far apart instead.")
+        size = (photo.width_px, photo.height_px)
+        edges = self._edges_of(photo.blob)
+        best = searched(lines, edges, size, camera, subject.faces.skin, lens_of(photo), progress)
+        if not is_sure(best):
+            raise RefusedError(
+                f"Only {best.score:.0%} of the lines fit: not sure enough. Click four landmarks far apart."
+            )
+        return pose_of(best.camera)
+
+    def _laid_anew(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Laid:
+        shot = shot_of(build, photo, subject.places)
+        guess = _still_camera(subject, photo)
+        try:
+            pose = resected(shot.clicks(subject.places), shot.size_px, shot.lens)
+        except RefusedError as refusal:
+            if photo.laid is None:
+                todo = _next(build, subject, photo, guess, shot)
+                return Laid(photo.id, problem=str(refusal), clicks=len(shot.rows), next_ids=todo)
+            camera = camera_of(photo.laid, (photo.width_px, photo.height_px))
+            return self._told(build, subject, photo, shot, camera, "lines")
+        if shows_other_side(subject.places, shot, pose, subject.twins):
+            words = "These clicks fit the other side's landmarks: this photograph shows the other side."
+            return Laid(photo.id, pose.camera, "clicks", words, len(shot.rows), other_side=True)
+        if len(shot.rows) >= ENOUGH_CLICKS:
+            return self._told(build, subject, photo, shot, pose.camera, "clicks")
+        lines, skin = self._lines_for(build, subject, photo), subject.faces.skin
+        clicks = shot.clicks(subject.places)
+        held = fitted(lines, self._edges_of(photo.blob), pose.camera, skin, shot.lens, clicks) if skin.faces else None
+        camera = held.camera if held is not None and held.score > 0 else pose.camera
+        return self._told(
+            build, subject, photo, shot, camera, "clicks" if camera is pose.camera else "clicks and lines"
+        )
+
+    def _told(self, build: Build, subject: Subject, photo: ReplicaPhoto, shot: Shot, camera: Camera, how: str) -> Laid:
+        places, skin = subject.places, subject.faces.skin
+        lines = self._lines_for(build, subject, photo)
+        found: Fitted | None = scored(lines, self._edges_of(photo.blob), camera, skin) if skin.faces else None
+        expected = camera.project(places.points)
+        miss = np.linalg.norm(expected[shot.rows] - shot.stored, axis=1)
+        depth = float(np.median(places.points @ camera.rotation[2] + camera.translation[2]))
+        return Laid(
+            photo.id, camera, how, "", len(shot.rows),
+            off_px=float(np.median(miss)) if len(miss) else 0.0,
+            score=None if found is None or found.seen == 0 else found.score,
+            px_per_mm=camera.focal_px / depth,
+            ghosts=_ghosts(subject, camera, expected, shot),
+            next_ids=_next(build, subject, photo, camera, shot),
+            misses={places.keys[r]: float(m) for r, m in zip(shot.rows, miss, strict=True)},
+        )  # fmt: skip
+
+    def _edges_of(self, name: str) -> Edges:
+        def compute() -> Edges:
+            pixels = self._gallery.picture(name).display()
+            return edges_of(np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), np.uint8))
+
+        return self._edges.get(name, compute)
+
+    def _lines_for(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Lines:
+        """The model's lines without those that the still has no edge at."""
+        still, camera = build.get(Still, photo.still_id), _still_camera(subject, photo)
+        if still is None or camera is None or not subject.faces.skin.faces:
+            return subject.lines
+        name, skin = picture_name(still), subject.faces.skin
+        inputs = (subject.reel, subject.faces, name, len(subject.lines.places))
+        return self._lines.get(inputs, lambda: confirmed(subject.lines, self._edges_of(name), camera, skin))
+
+
+def pose_of(camera: Camera) -> LaidPose:
+    """A camera as a file keeps it."""
+    turn = cv2.Rodrigues(camera.rotation)[0].ravel()
+    (a, b, c), (x, y, z) = (tuple(float(v) for v in part) for part in (turn, camera.translation))
+    return LaidPose((a, b, c), (x, y, z), camera.focal_px / camera.size_px[0], camera.bend)
+
+
+def camera_of(pose: LaidPose, size_px: tuple[int, int]) -> Camera:
+    """The camera that a file has kept."""
+    rotation, focal = rotation_of(np.array(pose.turn)), pose.focal_widths * size_px[0]
+    return Camera(rotation, np.array(pose.shift), focal, pose.bend, (0.0, 0.0), size_px, 1.0)
+
+
+def _still_camera(subject: Subject, photo: ReplicaPhoto) -> Camera | None:
+    solution = subject.reel.solution
+    if solution is None or photo.still_id not in solution.layout.views:
+        return None
+    return solution.camera(photo.still_id)
+
+
+def _ghosts(subject: Subject, camera: Camera, expected: Array, shot: Shot) -> dict[str, tuple[float, float]]:
+    """Where landmarks in sight must be that are not clicked yet."""
+    width, height = camera.size_px
+    behind = subject.faces.skin.hidden(camera, subject.places.points)
+    shown = np.all((expected >= 0) & (expected <= (width, height)), axis=1) & np.logical_not(behind)
+    shown[shot.rows] = False
+    return {subject.places.keys[i]: (float(expected[i, 0]), float(expected[i, 1])) for i in np.flatnonzero(shown)}
+
+
+def _next(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera | None, shot: Shot) -> tuple[str, ...]:
+    """Landmarks to click next: those that tell most, of those that the still shows and that are built."""
+    places = subject.places
+    if camera is None:
+        return tuple(k for i, k in enumerate(places.keys) if i not in set(shot.rows.tolist()))[:PROPOSED]
+    gone = {*photo.not_built, *photo.missing}
+    side = {k: "port" if p[1] > 0 else "starboard" for k, p in zip(places.keys, places.points, strict=True)}
+    there = {m.id for m in build.all(Landmark) if not {assembly_of(m), f"{assembly_of(m)}, {side.get(m.id)}"} & gone}
+    stored = camera.project(places.points)
+    shown = np.all((stored > 0) & (stored < np.array(camera.size_px)), axis=1)
+    shown &= np.logical_not(subject.faces.skin.hidden(camera, places.points))
+    shown &= np.array([key in there for key in places.keys], np.bool_)
+    shown[shot.rows] = True
+    rows = np.flatnonzero(shown)
+    done = tuple(int(n) for n in np.flatnonzero(np.isin(rows, shot.rows)))
+    order = proposed(camera, places.points[rows], done, PROPOSED, shot.lens)
+    return tuple(places.keys[rows[n]] for n in order)
+
+
+def _polylines(build: Build, reel: ReelAnswer, places: Places) -> list[Array]:
+    """Edges of faces, edges that join landmarks, and circles; each with its twin."""
+    mirror = {m.id: m.mirror_id or m.id for m in build.all(Landmark)}
+    pairs: dict[frozenset[str], None] = {}
+    for face in build.all(SkinFace):
+        ids = face.landmark_ids
+        around = [*pairwise(ids), (ids[-1], ids[0])] if ids else []
+        pairs |= {frozenset(p): None for p in around}
+        if face.twin:
+            pairs |= {frozenset((mirror.get(a, a), mirror.get(b, b))): None for a, b in around}
+    for tie in build.all(Tie):
+        pairs |= {frozenset((tie.a_id, tie.b_id)): None}
+        pairs |= {frozenset((mirror.get(tie.a_id, ""), mirror.get(tie.b_id, ""))): None}
+    known = [sorted(pair) for pair in pairs if len(pair) == 2 and all(i in places.index for i in pair)]
+    found = [places.points[[places.index[a], places.index[b]]] for a, b in known]
+    solution = reel.solution
+    assert solution is not None
+    seen = {(r.circle, r.mirrored) for r in solution.scene.rims}
+    for circle in build.all(RoundShape):
+        if circle.id not in solution.layout.circles:
+            continue
+        values = solution.unknowns.circles[solution.layout.circles[circle.id]]
+        rim = disc("", Rim(values[:3], values[3:6], math.exp(values[6])), values[:3] + values[3:6]).corners
+        closed = np.vstack([rim, rim[:1]])
+        found += [closed * (1.0, -1.0 if mirrored else 1.0, 1.0) for mirrored in (False, True)
+                  if (circle.id, mirrored) in seen]  # fmt: skip
+    return found
