@@ -48,6 +48,14 @@ def assembly_names(build: Build) -> tuple[str, ...]:
     return tuple(dict.fromkeys(assembly_of(m) for m in build.all(Landmark)))
 
 
+def groups_by_name(build: Build) -> dict[str, frozenset[str]]:
+    """Ids of the landmarks of each assembly."""
+    found: dict[str, set[str]] = {}
+    for landmark in build.all(Landmark):
+        found.setdefault(assembly_of(landmark), set()).add(landmark.id)
+    return {name: frozenset(ids) for name, ids in found.items()}
+
+
 def groups_of(build: Build, port: frozenset[str]) -> tuple[Group, ...]:
     """All assemblies; one with twins is there by its sides first, then whole. `port` are landmarks on the port side."""
     members: dict[str, list[Landmark]] = {}

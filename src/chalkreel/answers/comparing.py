@@ -78,30 +78,52 @@ class Scale:
     dimension_ids: tuple[str, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Comparing:
-    """All photographs laid, and the findings of the last stage with what became of earlier ones.
+@dataclass(frozen=True)
+class Stage:
+    """What the photographs of one stage of the build say, with what has become of findings of the stage before.
 
     `within_mm` is how far, at most (95 %), what is not named lies from its place across the line of sight; `untested`
-    are assemblies that no photograph of the last stage has clicks on.
+    are assemblies that have no clicks. Without anything told, `problem` says why.
     """
 
-    laid: Mapping[str, Laid] = field(default_factory=dict)
-    groups: tuple[Group, ...] = ()
+    name: str = ""
     findings: tuple[Finding, ...] = ()
     wholes: tuple[Whole, ...] = ()
-    scale: Scale | None = None
-    stage: str = ""
     within_mm: float | None = None
     tested: tuple[str, ...] = ()
     untested: tuple[str, ...] = ()
     problem: str = ""
-    subject: Subject | None = None
 
     @property
     def open(self) -> tuple[Finding, ...]:
-        """What is still to be done, the largest first."""
+        """What is still to be done, the most urgent first."""
         return tuple(f for f in self.findings if f.is_open)
+
+
+@dataclass(frozen=True, eq=False)
+class Comparing:
+    """All photographs laid, and what each stage says, in order of time.
+
+    `leaning` says that nobody told what is level: fore and aft, up and down are then only roughly meant.
+    """
+
+    laid: Mapping[str, Laid] = field(default_factory=dict)
+    stages: tuple[Stage, ...] = ()
+    groups: tuple[Group, ...] = ()
+    scale: Scale | None = None
+    problem: str = ""
+    subject: Subject | None = None
+    leaning: bool = False
+
+    @property
+    def last(self) -> Stage:
+        """The stage reached."""
+        return self.stages[-1] if self.stages else Stage(problem=self.problem)
+
+    def stage(self, name: str) -> Stage:
+        """A stage by what its photographs call it."""
+        wanted = _folded(name)
+        return next((s for s in self.stages if _folded(s.name) == wanted), self.last)
 
 
 def comparing(build: Build, sizes: Sizes, faces: Faces, photographs: Photographs) -> Comparing:
@@ -116,35 +138,47 @@ def comparing(build: Build, sizes: Sizes, faces: Faces, photographs: Photographs
     scale = _scale(build, sizes)
     port = frozenset(k for k, p in zip(subject.places.keys, subject.places.points, strict=True) if p[1] > 0)
     groups = groups_of(build, port)
-    stages: dict[str, list[ReplicaPhoto]] = {}
+    ratio = build.chain.convert(1.0, "miniature", "replica") * (1.0 + (scale.percent / 100 if scale else 0.0))
+    by_name: dict[str, list[ReplicaPhoto]] = {}
     for photo in photos:
-        stages.setdefault(photo.stage.strip().casefold(), []).append(photo)
+        by_name.setdefault(_folded(photo.stage), []).append(photo)
+    stages: list[Stage] = []
     found: dict[str, Finding] = {}
-    last: Judged | None = None
-    problem = ""
-    for of_stage in stages.values():
+    # A stage is where its last photograph is: one may come back to it.
+    for taken in sorted(by_name.values(), key=lambda own: own[-1].taken_at):
         try:
-            last = _judged(build, subject, groups, of_stage, laid)
+            now = _judged(build, subject, groups, taken, laid)
         except RefusedError as refusal:
-            problem = str(refusal)
+            stages.append(
+                Stage(taken[-1].stage, tuple(_decided(build, f) for f in found.values()), problem=str(refusal))
+            )
             continue
-        factor = build.chain.convert(1.0, "miniature", "replica") * (1.0 + (scale.percent / 100 if scale else 0.0))
-        found = _followed(found, last, groups, of_stage, factor)
-    factor = build.chain.convert(1.0, "miniature", "replica")
-    decided = tuple(_decided(build, finding) for finding in found.values())
-    return Comparing(
-        laid=laid,
-        groups=groups,
-        findings=tuple(sorted(decided, key=_urgency)),
-        wholes=() if last is None else tuple(Whole(s.way, s.percent, SIGMAS * s.sigma) for s in last.stretches),
-        scale=scale,
-        stage=photos[-1].stage,
-        within_mm=None if last is None or not last.true else factor * max(map(_within, last.true.values())),
-        tested=_names(groups, () if last is None else tuple(last.true)),
-        untested=_untested(groups, last, photos[-1]),
-        problem=problem if last is None else "",
-        subject=subject,
+        found = _followed(found, now, groups, taken, ratio)
+        stages.append(_stage(build, taken[-1], now, found, groups, ratio))
+    return Comparing(laid, tuple(stages), groups, scale, subject=subject, leaning=bool(sizes.reel.leaning))
+
+
+def _stage(
+    build: Build,
+    photo: ReplicaPhoto,
+    now: Judged,
+    found: Mapping[str, Finding],
+    groups: tuple[Group, ...],
+    ratio: float,
+) -> Stage:
+    decided = (_decided(build, finding) for finding in found.values())
+    return Stage(
+        photo.stage,
+        tuple(sorted(decided, key=_urgency)),
+        tuple(Whole(s.way, s.percent, SIGMAS * s.sigma) for s in now.stretches),
+        ratio * max(map(_within, now.true.values())) if now.true else None,
+        _names(groups, tuple(now.true)),
+        _untested(groups, now, photo),
     )
+
+
+def _folded(name: str) -> str:
+    return name.strip().casefold()
 
 
 def next_photograph(build: Build, reel: ReelAnswer, finding: Finding, laid: Mapping[str, Laid]) -> str:
@@ -304,10 +338,8 @@ def _names(groups: tuple[Group, ...], keys: tuple[str, ...]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(g.name for g in groups if g.key in keys))
 
 
-def _untested(groups: tuple[Group, ...], last: Judged | None, photo: ReplicaPhoto) -> tuple[str, ...]:
-    if last is None:
-        return ()
-    seen = {key.rpartition("|")[0] for key in (*last.true, *(d.assembly for d in last.deviations))}
+def _untested(groups: tuple[Group, ...], now: Judged, photo: ReplicaPhoto) -> tuple[str, ...]:
+    seen = {key.rpartition("|")[0] for key in (*now.true, *(d.assembly for d in now.deviations))}
     gone = {*photo.not_built, *photo.missing}
     return tuple(dict.fromkeys(g.name for g in groups if not g.side and g.name not in seen | gone))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from chalkreel.answers.comparing import Amount, Comparing, Finding, landmark_name
+from chalkreel.answers.comparing import Amount, Finding, Scale, Stage, landmark_name
 from chalkreel.answers.photographs import Laid
 from chalkreel.core.bench.ways import OPPOSITE
 from chalkreel.core.figures import format_pm, plural
@@ -58,39 +58,38 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
     return "; ".join(words)
 
 
-def headline(found: Comparing) -> tuple[str, str]:
+def headline(stage: Stage) -> tuple[str, str]:
     """The verdict in a line with its state: nothing is promised beyond what was looked at."""
-    stage = f" at stage “{found.stage}”" if found.stage else ""
-    if found.problem:
-        return found.problem, "warn"
-    if found.open:
-        return f"{plural(len(found.open), 'thing', 'things')} to look at{stage}", "bad"
-    if not found.tested:
+    at = f" at stage “{stage.name}”" if stage.name else ""
+    if stage.problem:
+        return stage.problem, "warn"
+    if stage.open:
+        return f"{plural(len(stage.open), 'thing', 'things')} to look at{at}", "bad"
+    if not stage.tested:
         return "Nothing judged yet", "quiet"
-    return f"Nothing found out of true{stage}", "good"
+    return f"Nothing found out of true{at}", "good"
 
 
-def within_words(found: Comparing, unit: LengthUnit) -> str:
+def within_words(stage: Stage, unit: LengthUnit) -> str:
     """What the photographs could see of all that is not named."""
-    if found.within_mm is None or not found.tested:
+    if stage.within_mm is None or not stage.tested:
         return ""
-    limit = small_length(found.within_mm, unit)
-    return f"{', '.join(found.tested)}: within {limit} of where they belong, across the line of sight (95 %)."
+    limit = small_length(stage.within_mm, unit)
+    return f"{', '.join(stage.tested)}: within {limit} of where they belong, across the line of sight (95 %)."
 
 
-def whole_words(found: Comparing) -> tuple[str, ...]:
+def whole_words(stage: Stage, scale: Scale | None) -> tuple[str, ...]:
     """The replica as a whole."""
     words = []
-    for whole in found.wholes:
+    for whole in stage.wholes:
         way = whole.way if whole.percent > 0 else OPPOSITE[whole.way]
         words.append(f"The whole is {format_pm(abs(whole.percent), whole.half, '%')} {way} for its other measures.")
-    if found.scale is not None:
-        way = "larger" if found.scale.percent > 0 else "smaller"
-        percent, half = abs(found.scale.percent), found.scale.half
-        if percent > half:
-            words.append(f"By calliper it is {format_pm(percent, half, '%')} {way} than drawn.")
+    if scale is not None:
+        way = "larger" if scale.percent > 0 else "smaller"
+        if abs(scale.percent) > scale.half:
+            words.append(f"By calliper it is {format_pm(abs(scale.percent), scale.half, '%')} {way} than drawn.")
         else:
-            words.append(f"By calliper its scale is right within {half:.1f} %.")
+            words.append(f"By calliper its scale is right within {scale.half:.1f} %.")
     return tuple(words)
 
 

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
-from chalkreel.answers.comparing import Comparing, Finding
+from chalkreel.answers.comparing import Comparing, Finding, Stage
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.photographs import Subject
 from chalkreel.core.arrays import Array, Flags
-from chalkreel.core.bench.lines import visible
+from chalkreel.core.bench.lines import Lines, visible
 from chalkreel.core.bench.overlay import difference, laid_over, scaled, without_light
 from chalkreel.core.bench.ways import ways_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.sight import Pixels
 from chalkreel.core.measure.camera import Camera
+from chalkreel.core.media.picture import Picture
 from chalkreel.document.bench_entities import ReplicaPhoto
 from chalkreel.document.entities import Still
 from chalkreel.document.gallery import picture_name
@@ -73,7 +75,8 @@ def look(
     return Look(
         wanted, _hatched(over.pixels, over.unseen), without_light(wanted),
         _hatched(without_light(over.pixels), over.unseen), difference(wanted, over.pixels, over.unseen),
-        _pieces(subject, seen, faces), _arrows(build, subject, seen, found),
+        _pieces(laid.lines or subject.lines, seen, faces),
+        _arrows(build, subject, seen, found.stage(photo.stage)),
     )  # fmt: skip
 
 
@@ -85,20 +88,19 @@ def _hatched(pixels: Pixels, unseen: Flags) -> Pixels:
     return found
 
 
-def _pieces(subject: Subject, camera: Camera, faces: Faces) -> tuple[Line2, ...]:
+def _pieces(lines: Lines, camera: Camera, faces: Faces) -> tuple[Line2, ...]:
     """Between neighbouring samples of one line that are both in sight."""
-    lines = subject.lines
     seen, places = visible(lines, camera, faces.skin), camera.project(lines.places)
     joined = seen[:-1] & seen[1:] & (lines.line[:-1] == lines.line[1:])
     return tuple(((float(a[0]), float(a[1])), (float(b[0]), float(b[1])))
                  for a, b in zip(places[:-1][joined], places[1:][joined], strict=True))  # fmt: skip
 
 
-def _arrows(build: Build, subject: Subject, camera: Camera, found: Comparing) -> tuple[tuple[str, Line2], ...]:
+def _arrows(build: Build, subject: Subject, camera: Camera, stage: Stage) -> tuple[tuple[str, Line2], ...]:
     """From where an assembly belongs, one arrow each: the way in which the replica's must go."""
     ratio = build.chain.convert(1.0, "miniature", "replica")
     made = []
-    for finding in found.findings:
+    for finding in stage.findings:
         rows = [subject.places.index[i] for i in finding.group.landmark_ids if i in subject.places.index]
         if not rows:
             continue

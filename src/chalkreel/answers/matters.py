@@ -88,7 +88,7 @@ def finish_matters(sequence: Sequence) -> tuple[str, ...]:
 
 def bench_matters(build: Build, found: Comparing) -> tuple[str, ...]:
     """What is out of true on the replica, and photographs that are not laid."""
-    words = [f"{finding_title(f)}: {finding_words(build, f)}" for f in found.open]
+    words = [f"{finding_title(f)}: {finding_words(build, f)}" for f in found.last.open]
     names = {photo.id: photo.title for photo in build.all(ReplicaPhoto)}
     words += [f"{names[i]}: {laid.problem}" for i, laid in found.laid.items() if laid.problem and i in names]
     return (*words, found.problem) if found.problem else tuple(words)

@@ -10,11 +10,11 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
-from chalkreel.answers.assemblies import Group, assembly_of
+from chalkreel.answers.assemblies import Group, assembly_of, groups_by_name
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer
-from chalkreel.core.arrays import Array
+from chalkreel.core.arrays import Array, Flags
 from chalkreel.core.bench.edges import Edges, edges_of
 from chalkreel.core.bench.equations import Shot
 from chalkreel.core.bench.lines import Fitted, Lines, confirmed, fitted, sampled, scored
@@ -27,7 +27,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.round import Rim, disc
 from chalkreel.core.measure.camera import Camera, rotation_of
 from chalkreel.document.bench_entities import LaidPose, ReplicaMark, ReplicaPhoto
-from chalkreel.document.entities import Landmark, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.entities import Landmark, LandmarkMark, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.snapshot import Build
 
@@ -35,7 +35,9 @@ from chalkreel.document.snapshot import Build
 WRITTEN_SIGMA = 0.05
 # From so many clicks on, lines add nothing.
 ENOUGH_CLICKS = 8
-PROPOSED = 8
+PROPOSED = 30
+# So many clicks are asked for on the largest assembly before any other.
+DATUM_CLICKS = 6
 KEPT = 24
 
 
@@ -45,7 +47,7 @@ class Laid:
 
     `off_px` is the median miss of its clicks, `score` the share of the model's lines with an edge at them, `px_per_mm`
     how large a millimetre of the miniature is on it. `ghosts` are where landmarks not clicked must be, `next_ids` those
-    to be clicked next.
+    to be clicked next. `lines` are the model's lines that its still confirms.
     """
 
     photo_id: str
@@ -60,6 +62,7 @@ class Laid:
     ghosts: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     next_ids: tuple[str, ...] = ()
     misses: Mapping[str, float] = field(default_factory=dict)
+    lines: Lines | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -186,6 +189,7 @@ class Photographs:
             ghosts=_ghosts(subject, camera, expected, shot),
             next_ids=_next(build, subject, photo, camera, shot),
             misses={places.keys[r]: float(m) for r, m in zip(shot.rows, miss, strict=True)},
+            lines=lines,
         )  # fmt: skip
 
     def _edges_of(self, name: str) -> Edges:
@@ -239,18 +243,41 @@ def _next(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera | 
     places = subject.places
     if camera is None:
         return tuple(k for i, k in enumerate(places.keys) if i not in set(shot.rows.tolist()))[:PROPOSED]
+    shown = _in_sight(build, subject, photo, camera)
+    largest = max(groups_by_name(build).values(), key=len)
+    datum = np.array([key in largest for key in places.keys], np.bool_) & shown
+    first: tuple[int, ...] = ()
+    lacking = DATUM_CLICKS - len(shot.rows)
+    # What is small may be out of true itself: the largest assembly says first where the photograph was taken.
+    if lacking > 0:
+        first = _in_order(places, camera, shot, datum, tuple(shot.rows), lacking)
+    rest = _in_order(places, camera, shot, shown, (*shot.rows, *first), PROPOSED)
+    return tuple(places.keys[row] for row in (*first, *rest))
+
+
+def _in_order(
+    places: Places, camera: Camera, shot: Shot, among: Flags, done: tuple[int, ...], count: int
+) -> tuple[int, ...]:
+    """Rows of the landmarks that tell most, beside those done."""
+    rows = np.union1d(np.flatnonzero(among), np.array(done, np.intp)).astype(np.intp)
+    if not len(rows):
+        return ()
+    known = tuple(int(n) for n in np.flatnonzero(np.isin(rows, done)))
+    return tuple(int(rows[n]) for n in proposed(camera, places.points[rows], known, count, shot.lens))
+
+
+def _in_sight(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera) -> Flags:
+    """Which landmarks a camera sees and the replica has; without faces, which its still has marks of."""
+    places = subject.places
     gone = {*photo.not_built, *photo.missing}
     side = {k: "port" if p[1] > 0 else "starboard" for k, p in zip(places.keys, places.points, strict=True)}
     there = {m.id for m in build.all(Landmark) if not {assembly_of(m), f"{assembly_of(m)}, {side.get(m.id)}"} & gone}
+    if not subject.faces.skin.faces:
+        there &= {m.landmark_id for m in build.all(LandmarkMark) if m.still_id == photo.still_id}
     stored = camera.project(places.points)
     shown = np.all((stored > 0) & (stored < np.array(camera.size_px)), axis=1)
     shown &= np.logical_not(subject.faces.skin.hidden(camera, places.points))
-    shown &= np.array([key in there for key in places.keys], np.bool_)
-    shown[shot.rows] = True
-    rows = np.flatnonzero(shown)
-    done = tuple(int(n) for n in np.flatnonzero(np.isin(rows, shot.rows)))
-    order = proposed(camera, places.points[rows], done, PROPOSED, shot.lens)
-    return tuple(places.keys[rows[n]] for n in order)
+    return np.asarray(shown & np.array([key in there for key in places.keys], np.bool_))
 
 
 def _polylines(build: Build, reel: ReelAnswer, places: Places) -> list[Array]:

@@ -12,7 +12,7 @@ from chalkreel.document.bench_entities import ReplicaMark, ReplicaPhoto, Replica
 from chalkreel.document.entities import AnyEntity
 from chalkreel.document.store import digest
 
-SIZE_PX: Final = (1024, 768)
+SIZE_PX: Final = (1280, 960)
 # Name of the picture, title, when, stage, the still it answers.
 _TAKEN: Final = (
     ("replica-dry-fit", "dry fit, port bow", "2026-11-14T16:10", "dry fit", "still-2"),

@@ -29,8 +29,8 @@ ARROW, GAP_PX = (214, 92, 78), 12
 
 def verdict_words(answers: Answers) -> tuple[str, ...]:
     """The verdict in sentences, with what was looked at."""
-    found, unit = answers.comparing, answers.build.info.unit
-    words = [f"{headline(found)[0]}.", *whole_words(found)]
+    found, unit = answers.comparing.last, answers.build.info.unit
+    words = [f"{headline(found)[0]}.", *whole_words(found, answers.comparing.scale)]
     within = within_words(found, unit)
     if within:
         words.append(within)
@@ -42,7 +42,7 @@ def verdict_words(answers: Answers) -> tuple[str, ...]:
 def verdict_rows(answers: Answers) -> list[tuple[str, str, str]]:
     """Findings: which, what, and what became of it."""
     build, unit = answers.build, answers.build.info.unit
-    return [(finding_title(f), finding_words(build, f), state_words(f, unit)) for f in answers.comparing.findings]
+    return [(finding_title(f), finding_words(build, f), state_words(f, unit)) for f in answers.comparing.last.findings]
 
 
 def verdict_pictures(answers: Answers, picture: Callable[[str], Picture]) -> list[tuple[str, Image.Image]]:
@@ -53,7 +53,7 @@ def verdict_pictures(answers: Answers, picture: Callable[[str], Picture]) -> lis
     made = []
     for photo in build.all(ReplicaPhoto):
         still = build.get(Still, photo.still_id)
-        if photo.stage != found.stage or still is None:
+        if photo.stage != found.last.name or still is None:
             continue
         try:
             seen = look(build, found.subject, found, photo, picture)
@@ -67,7 +67,7 @@ def verdict_pictures(answers: Answers, picture: Callable[[str], Picture]) -> lis
 def _beside(seen: Look, found: Comparing) -> Image.Image:
     still, photo = Image.fromarray(seen.still), Image.fromarray(seen.photo)
     draw = ImageDraw.Draw(photo)
-    still_open = {f.group.key for f in found.open}
+    still_open = {f.group.key for f in found.last.open}
     for key, (at, to) in seen.arrows:
         tip = (at[0] + TIMES * (to[0] - at[0]), at[1] + TIMES * (to[1] - at[1]))
         if key in still_open and (abs(tip[0] - at[0]) > 1 or abs(tip[1] - at[1]) > 1):

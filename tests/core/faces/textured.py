@@ -48,14 +48,17 @@ def camera_from(azimuth_deg: float, rise_deg: float, distance: float = 1700.0, f
     return Camera(turn, -turn @ place, focal, bend, (0.0, 0.0), size, 1.0)
 
 
-def photographed(key: str, camera: Camera, gain: tuple[float, float, float] = (1, 1, 1), seed: int = 0) -> Seen:
+def photographed(
+    key: str, camera: Camera, gain: tuple[float, float, float] = (1, 1, 1), seed: int = 0,
+    boxes: tuple[tuple[float, ...], ...] = BOXES,
+) -> Seen:  # fmt: skip
     """A still of the boxes by the slab method, with grain and a light of its own."""
     width, height = camera.size_px
     x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
     ways = camera.rays(np.stack([x.ravel(), y.ravel()], axis=1))
     nearest = np.full(len(ways), np.inf)
     with np.errstate(divide="ignore", invalid="ignore"):
-        for x0, x1, y0, y1, z0, z1 in BOXES:
+        for x0, x1, y0, y1, z0, z1 in boxes:
             low = (np.array([x0, y0, z0]) - camera.position) / ways
             high = (np.array([x1, y1, z1]) - camera.position) / ways
             enter, leave = np.minimum(low, high).max(axis=1), np.maximum(low, high).min(axis=1)

@@ -28,11 +28,14 @@ def write_compare(stage: BenchStage, answers: Answers) -> None:
         if found.problem:
             card.sentence(found.problem, "warn")
         return
-    words, state = headline(found)
-    card.sentence(words, state)
-    for sentence in whole_words(found):
-        card.sentence(sentence, "warn" if found.wholes else "quiet")
-    rows = model.finding_rows(build, found)
+    shown = stage.compare.shown
+    at = found.stage(shown.stage) if shown is not None else found.last
+    card.sentence(*headline(at))
+    for sentence in whole_words(at, found.scale):
+        card.sentence(sentence, "warn" if at.wholes else "quiet")
+    if found.leaning:
+        card.sentence("Nothing says what is level: up, down, fore and aft are only roughly meant.", "warn")
+    rows = model.finding_rows(build, at)
     for row in rows:
         card.rule()
         number = f"{row.number}  " if row.number else ""
@@ -46,12 +49,12 @@ def write_compare(stage: BenchStage, answers: Answers) -> None:
             if where:
                 card.sentence(where, "quiet")
     card.rule()
-    within = within_words(found, build.info.unit)
+    within = within_words(at, build.info.unit)
     if within:
         card.sentence(within, "quiet")
-    if found.untested:
+    if at.untested:
         card.heading("Not judged: no clicks at this stage")
-        card.sentence(", ".join(found.untested), "quiet")
+        card.sentence(", ".join(at.untested), "quiet")
     gone = sorted({name for photo in build.all(ReplicaPhoto) for name in photo.not_built})
     if gone:
         card.heading("Not built yet, so not counted")

@@ -36,6 +36,7 @@ from chalkreel.edits.photographing import new_photo
 from chalkreel.edits.removing import removal
 
 if TYPE_CHECKING:
+    from chalkreel.answers.comparing import Stage
     from chalkreel.answers.look import Look
 
 EMPTY = "Photograph the replica roughly like one of the stills, at any stage of the build, and add the picture here."
@@ -204,9 +205,9 @@ class ComparePage(QWidget):
         found = answers.comparing
         still = self._session.build.get(Still, photo.still_id)
         names = (f"still {still.number}, wanted" if still else "", f"replica, {photo.stage or photo.title}")
-        self._show_tags(found)
+        self._show_tags(found.stage(photo.stage))
         laid = found.laid.get(photo.id)
-        inputs = (photo.id, photo.still_id, photo.blob, laid, tuple(self._tag_places(answers)))
+        inputs = (photo.id, photo.still_id, photo.blob, laid, found.stage(photo.stage))
         if found.subject is None or laid is None or laid.camera is None:
             self._looked = ()
             words = found.problem or (laid.problem if laid is not None else "Laying the photograph on the still…")
@@ -214,11 +215,6 @@ class ComparePage(QWidget):
         elif inputs != self._looked:
             self._looked = inputs
             self._make_look(photo, names)
-
-    def _tag_places(self, answers: object) -> Iterator[object]:
-        found = getattr(answers, "comparing").findings  # noqa: B009
-        for finding in found:
-            yield finding.group.key, finding.amounts[:1], finding.state
 
     def _make_look(self, photo: ReplicaPhoto, names: tuple[str, str]) -> None:
         answers, gallery = self._session.answers, self._session.gallery
@@ -238,12 +234,12 @@ class ComparePage(QWidget):
             self._arrows = dict(made.arrows)
             self.look.show_pictures(pictures, names)
             if self._session.answers is not None:
-                self._show_tags(self._session.answers.comparing)
+                self._show_tags(self._session.answers.comparing.stage(photo.stage))
 
         self._job = self._session.run(work, take)
 
-    def _show_tags(self, found: object) -> None:
-        rows = model.finding_rows(self._session.build, found)  # type: ignore[arg-type]
+    def _show_tags(self, stage: Stage) -> None:
+        rows = model.finding_rows(self._session.build, stage)
         tags = tuple(
             Tag(r.key, r.number, f"{r.title}: {r.words.partition(', or')[0]}", r.state, *self._arrows[r.key])
             for r in rows

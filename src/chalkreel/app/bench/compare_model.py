@@ -11,7 +11,7 @@ from chalkreel.document.entities import Dimension, Landmark, Still, reel_place
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
-    from chalkreel.answers.comparing import Comparing, Finding
+    from chalkreel.answers.comparing import Comparing, Finding, Stage
     from chalkreel.answers.photographs import Laid
     from chalkreel.document.snapshot import Build
 
@@ -89,12 +89,12 @@ def names_of(build: Build) -> dict[str, str]:
     return {m.id: m.name for m in build.all(Landmark)}
 
 
-def finding_rows(build: Build, found: Comparing) -> tuple[FindingRow, ...]:
+def finding_rows(build: Build, stage: Stage) -> tuple[FindingRow, ...]:
     """Findings, those still open first and numbered."""
     from chalkreel.answers.finding_words import finding_title, finding_words, state_words
 
     rows, number = [], 0
-    for finding in found.findings:
+    for finding in stage.findings:
         number += finding.is_open
         rows.append(
             FindingRow(
@@ -113,7 +113,7 @@ def assembly_rows(build: Build, found: Comparing, photo: ReplicaPhoto | None) ->
     if photo is None:
         return ()
     clicked = set(marks_on(build, photo))
-    words = {f.group.key: finding_words(build, f) for f in found.findings}
+    words = {f.group.key: finding_words(build, f) for f in found.stage(photo.stage).findings}
     rows = []
     for group in found.groups:
         state = NOT_BUILT if group.called in photo.not_built else MISSING if group.called in photo.missing else THERE

@@ -140,7 +140,8 @@ class BenchStage(Stage):
         answers = self.session.answers
         if answers is None:
             return None
-        rows = compare_model.finding_rows(answers.build, answers.comparing)
+        shown, found = self.compare.shown, answers.comparing
+        rows = compare_model.finding_rows(answers.build, found.stage(shown.stage) if shown else found.last)
         return next((row for row in rows if row.key == self.compare.finding), None)
 
     def _chosen(self) -> Finding | None:

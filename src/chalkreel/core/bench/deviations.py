@@ -30,8 +30,6 @@ ALIKE: Final = 6.0
 # The whole is called stretched only where that explains so much, and is so sure.
 STRETCH_GAIN, STRETCH_SIGMAS = 45.0, 5.0
 MOST = 12
-# Two explanations that differ by less (in χ²) are one.
-HARDLY = 1e-6
 LEAST_OTHERS = 4
 
 
@@ -154,18 +152,26 @@ def _worst(state: _State, members: Mapping[str, Index]) -> tuple[str, str] | Non
     """The assembly that is out of true for sure, and the one click that carries it, if one does.
 
     One that is off makes its neighbours look so, too: of several strange ones it is that of which a single number
-    explains most.
+    explains most. Where two explain alike, the smaller has moved against the larger.
     """
     equations = state.equations(np.zeros(0, np.intp))
-    best: tuple[float, str, Index] | None = None
+    strange: list[tuple[float, str, Index]] = []
     for name, all_rows in members.items():
         rows = np.setdiff1d(all_rows, list(state.out))
         gained, freedom = explained(equations.of_clicks(np.isin(equations.rows, rows)), equations.off)
         if normal_score(gained, freedom) > STRANGE:
-            most = _most(state, equations, rows)
-            if best is None or most > best[0] + HARDLY:
-                best = most, name, rows
-    return None if best is None else (best[1], _one_click(state, equations, best[2]))
+            strange.append((_most(state, equations, rows), name, rows))
+    if not strange:
+        return None
+    best = max(most for most, _, _ in strange)
+    alike = [(name, rows) for most, name, rows in strange if most > best - ALIKE]
+    name, rows = min(alike, key=lambda found: _extent(state.places.points[members[found[0]]]))
+    return name, _one_click(state, equations, rows)
+
+
+def _extent(points: Array) -> float:
+    """How large an assembly is, in mm."""
+    return float(np.linalg.norm(np.ptp(points, axis=0)))
 
 
 def _one_click(state: _State, equations: Equations, rows: Index) -> str:

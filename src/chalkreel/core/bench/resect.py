@@ -30,6 +30,8 @@ FOCAL_WIDTHS, FOCAL_SIGMA = 1.0, 0.8
 FLAT_SHARE = 0.01
 LINE_SHARE = 0.02
 HUBER = 2.5
+# So many of the cameras to begin with are worth improving.
+TRIED = 5
 ROUGH_STEPS, FINE_STEPS, SETTLED = 12, 30, 1e-7
 UNKNOWNS = 8
 
@@ -82,13 +84,20 @@ def resected(clicks: Clicks, size_px: tuple[int, int], lens: Lens = ANY_LENS) ->
         Fewer than four clicks, all close to one line, or no camera shows them so.
     """
     check_spread(clicks.stored)
-    tried = [_settled(clicks, camera, lens, ROUGH_STEPS, exact=True) for camera in starts(clicks, size_px)]
+    nearest = sorted(starts(clicks, size_px), key=lambda camera: _miss(clicks, camera))[:TRIED]
+    tried = [_settled(clicks, camera, lens, ROUGH_STEPS, exact=True) for camera in nearest]
     found = sorted((f for f in tried if f is not None), key=lambda f: f.cost)
     best = [_settled(clicks, pose.camera, lens, FINE_STEPS, exact=False) for pose in found[:3]]
     kept = [pose for pose in best if pose is not None]
     if not kept:
         raise RefusedError("No camera sees these places so. Are the clicks on the landmarks they are named after?")
     return min(kept, key=lambda pose: pose.cost)
+
+
+def _miss(clicks: Clicks, camera: Camera) -> float:
+    """How far off the clicks are, with far ones counting less; beyond all where a place is behind the camera."""
+    gap = np.linalg.norm(clicks.stored - camera.project(clicks.points), axis=1)
+    return float(np.sqrt(gap).sum()) if np.isfinite(gap).all() else np.inf
 
 
 def refined(clicks: Clicks, camera: Camera, lens: Lens = ANY_LENS) -> Pose | None:

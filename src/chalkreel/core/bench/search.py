@@ -40,8 +40,9 @@ REFINED = 10
 # A longer lens from farther away looks much alike: the best few are tried again through others.
 AGAIN, DOLLY = 2, (0.7, 1.4)
 NEAR_PX = (*(10.0,) * 5, *WINDOWS_PX[4:])
-# Without a click a pose is taken only where so many of the lines are met and they hold every landmark this well (1 σ).
-SURE, HELD_PX = 0.68, 2.2
+# Without a click a pose is taken only where so many of the lines are met, and they hold every landmark within this
+# share of the picture (1 σ).
+SURE, HELD = 0.68, 2.2 / 1024
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +55,7 @@ class _Candidate:
 
 def is_sure(found: Fitted) -> bool:
     """Whether a pose found without clicks may be taken; else four clicks are asked for."""
-    return found.score >= SURE and found.loose_px <= HELD_PX
+    return found.score >= SURE and found.loose_px <= HELD * max(found.camera.size_px)
 
 
 def searched(
