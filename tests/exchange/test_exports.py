@@ -82,12 +82,14 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
         "Sequence",
         "Cautions",
         "Respirator",
+        "Is the replica right?",
+        "3.69 ± 0.44 mm aft; not looked at since",
         "Log",
         "stern joint",
     ):
         assert words in text, words
     pictures = sum(len(page.images) for page in reader.pages)
-    assert pictures == 11  # ten stills and the bench photograph
+    assert pictures == 12  # ten stills, the bench photograph, and the primed replica beside its still
     width, height = (float(v) / 72 * 25.4 for v in reader.pages[0].mediabox[2:])
     assert (width, height) == pytest.approx((210, 297), abs=0.5)
 

@@ -8,7 +8,7 @@ from typing import Any, Final
 from chalkreel.core.measure.marks import Mark
 from chalkreel.demo.evidence import DATA
 from chalkreel.demo.reel import landmark_id
-from chalkreel.document.bench_entities import ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.entities import AnyEntity
 from chalkreel.document.store import digest
 
@@ -45,5 +45,8 @@ def photographs() -> list[AnyEntity]:
                         mark=Mark(x, y, _CLICK_SIGMA_PX))
             for key, (x, y) in by_name[name].items()
         ]  # fmt: skip
+    # The missing fin is a job in Convert already.
+    found.append(FindingDecision(id="finding-1", assembly="tail fin", side="port", decision="job",
+                                 feature_id="feature-5"))  # fmt: skip
     found.append(ReplicaReading(id="replica-reading-1", dimension_id="dim-Hull width at band", length_mm=150.1))
     return found

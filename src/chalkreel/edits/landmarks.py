@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.document.bench_entities import ReplicaMark
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, FlatSet, KnownLength, Landmark, LandmarkMark, SkinFace, Still, Tie
 from chalkreel.document.snapshot import Build
@@ -55,6 +56,10 @@ def merged(build: Build, gone: Landmark, kept: Landmark) -> Edits:
     for mark in build.all(LandmarkMark):
         if mark.landmark_id == gone.id:
             edits[mark.id] = replace(mark, landmark_id=kept.id)
+    photographed = {m.photo_id for m in build.all(ReplicaMark) if m.landmark_id == kept.id}
+    for click in build.all(ReplicaMark):
+        if click.landmark_id == gone.id:
+            edits[click.id] = None if click.photo_id in photographed else replace(click, landmark_id=kept.id)
     spans: tuple[Tie | KnownLength | Dimension, ...] = (
         *build.all(Tie), *build.all(KnownLength), *build.all(Dimension)
     )  # fmt: skip
@@ -70,6 +75,13 @@ def merged(build: Build, gone: Landmark, kept: Landmark) -> Edits:
             edits[flat.id] = replace(flat, landmark_ids=ids) if len(ids) > 2 else None
     edits[gone.id] = None
     return edits
+
+
+def joined(build: Build, landmark: Landmark, assembly: str) -> Edits:
+    """A landmark and its twin move with an assembly on the replica; nothing leaves it to their names."""
+    twin = build.get(Landmark, landmark.mirror_id)
+    both = (landmark,) if twin is None else (landmark, twin)
+    return {m.id: replace(m, assembly=assembly.strip()) for m in both}
 
 
 def paired(build: Build, landmark: Landmark, words: str) -> Edits:

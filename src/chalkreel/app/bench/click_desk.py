@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.app.bench import compare_model as model
 from chalkreel.app.bench.photo_view import PhotoView, SpotView
 from chalkreel.app.parts.columns import Column
-from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
+from chalkreel.app.parts.room import Room
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -51,6 +51,10 @@ class ClickDesk(QWidget):
         """Another photograph, from its first landmark."""
         if photo_id != self.photo_id:
             self.photo_id, self._chosen, self._skipped = photo_id, "", frozenset()
+
+    def set_room(self, room: Room) -> None:
+        """Where there is little room the list of assemblies gives way to the pictures."""
+        self.assemblies.setMaximumHeight(62 if room == "close" else 150)
 
     def refresh(self) -> None:
         """Follow build and answers."""
@@ -131,7 +135,8 @@ class ClickDesk(QWidget):
         self.refresh()
 
     def _lay_out(self) -> None:
-        row = FlowLayout()
+        row = QHBoxLayout()
+        row.addWidget(self.asks, 1)
         for widget in (self.skip, self.gone, self.other):
             widget.setObjectName("tool")
             row.addWidget(widget)
@@ -143,7 +148,6 @@ class ClickDesk(QWidget):
         pair.setSizes([400, 500])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.asks)
         column.addLayout(row)
         column.addWidget(pair, 1)
         column.addWidget(self.assemblies)

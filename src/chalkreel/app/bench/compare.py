@@ -76,8 +76,8 @@ class ComparePage(QWidget):
 
     @property
     def beside_pages(self) -> tuple[QWidget, ...]:
-        """What stands beside the names of the pages: which photograph, of what, and what is done with it."""
-        return (self.photos, self.still, self.stage, self.add, self.click, self.unaided, self.remove)
+        """What stands beside the names of the pages: which photograph, of what."""
+        return (self.photos, self.still, self.stage, self.add)
 
     @property
     def shown(self) -> ReplicaPhoto | None:
@@ -267,7 +267,8 @@ class ComparePage(QWidget):
             widget.setAccessibleName(name)
         self.stage.setPlaceholderText("stage: dry fit, primed…")
         self.stage.setMaximumWidth(150)
-        for box, letters in ((self.photos, 17), (self.still, 15)):
+        self.stage.setMinimumWidth(84)
+        for box, letters in ((self.photos, 14), (self.still, 13)):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(letters)
         self.click.setCheckable(True)
@@ -283,7 +284,8 @@ class ComparePage(QWidget):
             button.setToolTip(f"Arrows {n} times as long as what they show")
             button.setChecked(n == self.look.times)
         tools = FlowLayout()
-        for tool in (*self.modes.values(), *self.times.values(), self.lines, self.flat):
+        looks: tuple[QWidget, ...] = (*self.modes.values(), *self.times.values(), self.lines, self.flat)
+        for tool in (self.click, self.unaided, *looks, self.remove):
             tools.addWidget(tool)
         for button in (self.add, self.click, self.unaided, self.remove, *self.modes.values(), *self.times.values()):
             button.setObjectName("tool")

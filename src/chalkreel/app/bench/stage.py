@@ -20,6 +20,7 @@ from chalkreel.app.bench.readings import ReadingsPage
 from chalkreel.app.commands import Scope
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.page_switch import PageSwitch
+from chalkreel.app.parts.room import Room
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -70,6 +71,10 @@ class BenchStage(Stage):
     @property
     def picture_first(self) -> bool:
         return self.switch.page == "Compare"
+
+    def set_room(self, room: Room) -> None:
+        super().set_room(room)
+        self.compare.desk.set_room(room)
 
     def page_switch(self) -> PageSwitch:
         return self.switch

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from chalkreel.answers.assemblies import assembly_of
 from chalkreel.answers.landmarks import LandmarkRow, landmark_rows
 from chalkreel.answers.wording import name_of, still_numbers
 from chalkreel.app.measure.landmarks import reel_of
@@ -13,7 +14,7 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.figures import plural
 from chalkreel.document.entities import Landmark
-from chalkreel.edits.landmarks import paired, renamed
+from chalkreel.edits.landmarks import joined, paired, renamed
 from chalkreel.edits.removing import removal
 
 # Beyond so many σ a mark is worth a look; the card names it from a little later on.
@@ -61,6 +62,10 @@ class LandmarkPage(QWidget):
         landmark = self._landmark(row)
         self._session.commit(f"twin of {landmark.name}", paired(self._session.build, landmark, text))
 
+    def _join(self, row: LandmarkRow, text: str) -> None:
+        landmark = self._landmark(row)
+        self._session.commit(f"{landmark.name} moves with {text}", joined(self._session.build, landmark, text))
+
     def _remove(self, row: LandmarkRow) -> None:
         edits = removal(self._session.build, row.id)
         hanging = sum(1 for made in edits.values() if made is None) - 1
@@ -89,6 +94,7 @@ class LandmarkPage(QWidget):
         return (
             Column("landmark", lambda r: name_of(self._session.build, r.id), self._rename, stretch=True),
             Column("twin", self._twin, self._pair, stretch=True),
+            Column("moves with", lambda r: assembly_of(self._landmark(r)), self._join),
             Column("marked on", self._marked),
             Column("worst mark lies off by", self._fit, state=state),
         )

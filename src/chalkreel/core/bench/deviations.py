@@ -25,6 +25,9 @@ from chalkreel.core.measure.camera import Camera
 
 # An innocent assembly scatters this much once in ten thousand tests.
 STRANGE: Final = 3.72
+# The largest assembly is what others are judged against: a neighbour that is off along the line of sight must not accuse
+# it.
+DATUM_STRANGE: Final = 6.0
 # Another way that explains so little less (in χ²) is told beside the best.
 ALIKE: Final = 6.0
 # The whole is called stretched only where that explains so much, and is so sure.
@@ -152,15 +155,19 @@ def _worst(state: _State, members: Mapping[str, Index]) -> tuple[str, str] | Non
     """The assembly that is out of true for sure, and the one click that carries it, if one does.
 
     One that is off makes its neighbours look so, too: of several strange ones it is that of which a single number
-    explains most. Where two explain alike, the smaller has moved against the larger.
+    explains most. Where two explain alike, the smaller has moved against the larger; and the largest of all, against
+    which the others are judged, is named only when nothing else is strange.
     """
     equations = state.equations(np.zeros(0, np.intp))
+    datum = max(members.values(), key=lambda rows: _extent(state.places.points[rows]), default=np.zeros(0, np.intp))
     strange: list[tuple[float, str, Index]] = []
     for name, all_rows in members.items():
         rows = np.setdiff1d(all_rows, list(state.out))
         gained, freedom = explained(equations.of_clicks(np.isin(equations.rows, rows)), equations.off)
-        if normal_score(gained, freedom) > STRANGE:
+        limit = DATUM_STRANGE if np.isin(rows, datum).any() else STRANGE
+        if normal_score(gained, freedom) > limit:
             strange.append((_most(state, equations, rows), name, rows))
+    strange = [found for found in strange if not np.isin(found[2], datum).any()] or strange
     if not strange:
         return None
     best = max(most for most, _, _ in strange)
@@ -171,7 +178,7 @@ def _worst(state: _State, members: Mapping[str, Index]) -> tuple[str, str] | Non
 
 def _extent(points: Array) -> float:
     """How large an assembly is, in mm."""
-    return float(np.linalg.norm(np.ptp(points, axis=0)))
+    return float(np.linalg.norm(np.ptp(points, axis=0))) if len(points) else 0.0
 
 
 def _one_click(state: _State, equations: Equations, rows: Index) -> str:
