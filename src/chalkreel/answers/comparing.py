@@ -172,7 +172,7 @@ def _stage(
         tuple(sorted(decided, key=_urgency)),
         tuple(Whole(s.way, s.percent, SIGMAS * s.sigma) for s in now.stretches),
         ratio * max(map(_within, now.true.values())) if now.true else None,
-        _names(groups, tuple(now.true)),
+        _tested(groups, tuple(now.true), found),
         _untested(groups, now, photo),
     )
 
@@ -334,8 +334,11 @@ def _urgency(finding: Finding) -> tuple[int, float]:
     return order.index(finding.state), -abs(finding.amounts[0].mm) if finding.amounts else 0.0
 
 
-def _names(groups: tuple[Group, ...], keys: tuple[str, ...]) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(g.name for g in groups if g.key in keys))
+def _tested(groups: tuple[Group, ...], keys: tuple[str, ...], found: Mapping[str, Finding]) -> tuple[str, ...]:
+    """What was judged and not named; of an assembly with one side named, or missing, the other side."""
+    named = {f.group.name for f in found.values() if f.state not in ("fixed", "not seen")}
+    own = (g for g in groups if g.key in keys and bool(g.side) == (g.name in named))
+    return tuple(dict.fromkeys(g.called for g in own))
 
 
 def _untested(groups: tuple[Group, ...], now: Judged, photo: ReplicaPhoto) -> tuple[str, ...]:

@@ -36,6 +36,10 @@ def take_shots(app: Application, folder: Path) -> None:
         app.session.choose_still(still)
         app.session.select(entity)
         settle(app.session)
+        if stage == "Bench":
+            app.window.bench.compare.show_photo("photo-1")
+            app.window.bench.choose_finding("wheelhouse|")
+            settle(app.session)
         _grab(app.window, folder / f"{number}-{stage.lower()}.png")
     app.session.choose_stage("Colour")
     app.session.select("surface-hull")

@@ -25,8 +25,7 @@ from chalkreel.core.measure.camera import Camera
 
 # An innocent assembly scatters this much once in ten thousand tests.
 STRANGE: Final = 3.72
-# The largest assembly is what others are judged against: a neighbour that is off along the line of sight must not accuse
-# it.
+# The largest assembly is what others are judged against: a neighbour off along the line of sight must not accuse it.
 DATUM_STRANGE: Final = 6.0
 # Another way that explains so little less (in χ²) is told beside the best.
 ALIKE: Final = 6.0
