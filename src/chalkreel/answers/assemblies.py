@@ -43,11 +43,6 @@ def assembly_of(landmark: Landmark) -> str:
     return next((word for word in words if word not in WHERE), landmark.name)
 
 
-def assembly_names(build: Build) -> tuple[str, ...]:
-    """All assemblies, in the order of their landmarks."""
-    return tuple(dict.fromkeys(assembly_of(m) for m in build.all(Landmark)))
-
-
 def groups_by_name(build: Build) -> dict[str, frozenset[str]]:
     """Ids of the landmarks of each assembly."""
     found: dict[str, set[str]] = {}

@@ -61,7 +61,6 @@ class Laid:
     other_side: bool = False
     ghosts: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     next_ids: tuple[str, ...] = ()
-    misses: Mapping[str, float] = field(default_factory=dict)
     lines: Lines | None = None
 
 
@@ -188,7 +187,6 @@ class Photographs:
             px_per_mm=camera.focal_px / depth,
             ghosts=_ghosts(subject, camera, expected, shot),
             next_ids=_next(build, subject, photo, camera, shot),
-            misses={places.keys[r]: float(m) for r, m in zip(shot.rows, miss, strict=True)},
             lines=lines,
         )  # fmt: skip
 

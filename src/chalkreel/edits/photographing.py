@@ -15,7 +15,7 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.made import Made
 
-AS_FOUND, IN_TRUE = "as on the replica", "in true"
+IN_TRUE = "in true"
 
 
 def new_photo(

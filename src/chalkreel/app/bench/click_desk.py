@@ -122,7 +122,8 @@ class ClickDesk(QWidget):
         on_still = {m.landmark_id: (m.mark.x_px, m.mark.y_px) for m in build.all(LandmarkMark)
                     if photo is not None and m.still_id == photo.still_id}  # fmt: skip
         expected = {}
-        if answers is not None and answers.sizes is not None and photo is not None:
+        # All expected marks of a still are worked out together: only where this one is not marked there.
+        if answers is not None and answers.sizes is not None and photo is not None and wanted not in on_still:
             expected = {g.landmark: (g.x_px, g.y_px) for g in answers.sizes.reel.ghosts_on(photo.still_id)
                         if g.landmark == wanted}  # fmt: skip
         self.reference.show_spots(on_still, expected, wanted, names)

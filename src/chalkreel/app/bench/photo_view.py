@@ -205,13 +205,7 @@ class PhotoView(SpotView):
             self.update()
         elif key in ENTER and self.wanted and self.shown is not None:
             self.placed.emit(self.wanted, *(self._cursor or self._start()))
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
-            self.zoom_by(1.25)
-        elif key == Qt.Key.Key_Minus:
-            self.zoom_by(0.8)
-        elif key == Qt.Key.Key_0:
-            self.fit()
-        else:
+        elif not self.zoom_key(key):
             super().keyPressEvent(event)
 
     def _start(self) -> tuple[float, float]:

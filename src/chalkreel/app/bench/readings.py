@@ -30,8 +30,7 @@ class ReadingsPage(QWidget):
         self.measured.setAccessibleName("Measured on the replica")
         self.measured.setPlaceholderText("measured on the replica")
         self.measured.setMinimumWidth(190)
-        self._echo = Echo(self.measured)
-        self.measured.textChanged.connect(lambda words: self._echo.say(self._understood(words)))
+        self._echo = Echo(self.measured, self._understood)
         self.table = Table(
             session, "Sizes of the replica by calliper",
             (

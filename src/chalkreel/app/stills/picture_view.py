@@ -62,6 +62,18 @@ class PictureView(QWidget):
         least = self._fit_port().zoom * LEAST_OF_FIT
         self._show(self.port.zoomed(factor, around.x(), around.y(), least))
 
+    def zoom_key(self, key: Qt.Key) -> bool:
+        """Zoom in, out, or show the whole still by a key; False where it is none of these."""
+        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom_by(1.25)
+        elif key == Qt.Key.Key_Minus:
+            self.zoom_by(0.8)
+        elif key == Qt.Key.Key_0:
+            self.fit()
+        else:
+            return False
+        return True
+
     def pan(self, dx: float, dy: float) -> None:
         """Shift the still by so many screen pixels."""
         self._show(self.port.moved(dx, dy))

@@ -233,13 +233,7 @@ class StillView(PictureView):
             self._enter()
         elif key == Qt.Key.Key_Escape:
             self._back_out()
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
-            self.zoom_by(1.25)
-        elif key == Qt.Key.Key_Minus:
-            self.zoom_by(0.8)
-        elif key == Qt.Key.Key_0:
-            self.fit()
-        else:
+        elif not self.zoom_key(key):
             super().keyPressEvent(event)
 
     def _draw_at_work(self, painter: QPainter) -> None:
