@@ -6,18 +6,20 @@ import io
 from datetime import datetime
 
 import msgspec
+import numpy as np
 import pytest
 from PIL import Image
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.assemblies import assembly_of
-from chalkreel.answers.comparing import Comparing, Stage, comparing
+from chalkreel.answers.comparing import Comparing, StageVerdict, comparing
 from chalkreel.answers.finding_words import finding_title, finding_words, headline, whole_words
 from chalkreel.answers.photographs import Photographs
+from chalkreel.core.measure.marks import Mark
 from chalkreel.core.media.camera_notes import camera_notes
 from chalkreel.demo.evidence import still_bytes
 from chalkreel.demo.photographs import photograph_bytes
-from chalkreel.document.bench_entities import ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Landmark
 from chalkreel.document.gallery import Gallery
@@ -37,7 +39,7 @@ def compared(answers: Answers, edits: Edits) -> tuple[Build, Comparing]:
     return changed, comparing(changed, answers.sizes, answers.faces, Photographs(Gallery(BLOBS.__getitem__)))
 
 
-def named(stage: Stage) -> dict[str, str]:
+def named(stage: StageVerdict) -> dict[str, str]:
     return {f.group.called: f.state for f in stage.findings}
 
 
@@ -98,6 +100,22 @@ def test_the_other_side_is_said_and_exchanged(demo_answers: Answers) -> None:
     assert {m.landmark_id for m in back.values()} == {  # type: ignore[union-attr]
         m.landmark_id for m in demo_answers.build.entities.values() if getattr(m, "photo_id", "") == photo.id
     }  # type: ignore[attr-defined]
+
+
+def test_clicks_on_something_else_are_refused_and_accuse_nothing(demo_answers: Answers) -> None:
+    photo = demo_answers.build.all(ReplicaPhoto)[0]
+    rng = np.random.default_rng(6)
+    edits: Edits = {
+        m.id: msgspec.structs.replace(
+            m, mark=Mark(m.mark.x_px + float(rng.normal(0, 60)), m.mark.y_px + float(rng.normal(0, 60)), 0.7)
+        )
+        for m in demo_answers.build.all(ReplicaMark)
+        if m.photo_id == photo.id
+    }
+    found = compared(demo_answers, edits)[1]
+    assert found.laid[photo.id].camera is None and "fit no view" in found.laid[photo.id].problem
+    # The other photograph of the dry fit still says what it said.
+    assert {"wheelhouse", "tail fin, port"} <= set(named(found.stage("dry fit")))
 
 
 def test_a_finding_becomes_a_job_between_the_kit_and_the_version(demo_answers: Answers) -> None:

@@ -79,7 +79,7 @@ class Scale:
 
 
 @dataclass(frozen=True)
-class Stage:
+class StageVerdict:
     """What the photographs of one stage of the build say, with what has become of findings of the stage before.
 
     `within_mm` is how far, at most (95 %), what is not named lies from its place across the line of sight; `untested`
@@ -108,7 +108,7 @@ class Comparing:
     """
 
     laid: Mapping[str, Laid] = field(default_factory=dict)
-    stages: tuple[Stage, ...] = ()
+    stages: tuple[StageVerdict, ...] = ()
     groups: tuple[Group, ...] = ()
     scale: Scale | None = None
     problem: str = ""
@@ -116,11 +116,11 @@ class Comparing:
     leaning: bool = False
 
     @property
-    def last(self) -> Stage:
+    def last(self) -> StageVerdict:
         """The stage reached."""
-        return self.stages[-1] if self.stages else Stage(problem=self.problem)
+        return self.stages[-1] if self.stages else StageVerdict(problem=self.problem)
 
-    def stage(self, name: str) -> Stage:
+    def stage(self, name: str) -> StageVerdict:
         """A stage by what its photographs call it."""
         wanted = _folded(name)
         return next((s for s in self.stages if _folded(s.name) == wanted), self.last)
@@ -142,7 +142,7 @@ def comparing(build: Build, sizes: Sizes, faces: Faces, photographs: Photographs
     by_name: dict[str, list[ReplicaPhoto]] = {}
     for photo in photos:
         by_name.setdefault(_folded(photo.stage), []).append(photo)
-    stages: list[Stage] = []
+    stages: list[StageVerdict] = []
     found: dict[str, Finding] = {}
     # A stage is where its last photograph is: one may come back to it.
     for taken in sorted(by_name.values(), key=lambda own: own[-1].taken_at):
@@ -150,7 +150,7 @@ def comparing(build: Build, sizes: Sizes, faces: Faces, photographs: Photographs
             now = _judged(build, subject, groups, taken, laid)
         except RefusedError as refusal:
             stages.append(
-                Stage(taken[-1].stage, tuple(_decided(build, f) for f in found.values()), problem=str(refusal))
+                StageVerdict(taken[-1].stage, tuple(_decided(build, f) for f in found.values()), problem=str(refusal))
             )
             continue
         found = _followed(found, now, groups, taken, ratio)
@@ -165,9 +165,9 @@ def _stage(
     found: Mapping[str, Finding],
     groups: tuple[Group, ...],
     ratio: float,
-) -> Stage:
+) -> StageVerdict:
     decided = (_decided(build, finding) for finding in found.values())
-    return Stage(
+    return StageVerdict(
         photo.stage,
         tuple(sorted(decided, key=_urgency)),
         tuple(Whole(s.way, s.percent, SIGMAS * s.sigma) for s in now.stretches),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from chalkreel.answers.comparing import Amount, Finding, Scale, Stage, landmark_name
+from chalkreel.answers.comparing import Amount, Finding, Scale, StageVerdict, landmark_name
 from chalkreel.answers.photographs import Laid
 from chalkreel.core.bench.ways import OPPOSITE
 from chalkreel.core.figures import format_pm, plural
@@ -58,7 +58,7 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
     return "; ".join(words)
 
 
-def headline(stage: Stage) -> tuple[str, str]:
+def headline(stage: StageVerdict) -> tuple[str, str]:
     """The verdict in a line with its state: nothing is promised beyond what was looked at."""
     at = f" at stage “{stage.name}”" if stage.name else ""
     if stage.problem:
@@ -70,7 +70,7 @@ def headline(stage: Stage) -> tuple[str, str]:
     return f"Nothing found out of true{at}", "good"
 
 
-def within_words(stage: Stage, unit: LengthUnit) -> str:
+def within_words(stage: StageVerdict, unit: LengthUnit) -> str:
     """What the photographs could see of all that is not named."""
     if stage.within_mm is None or not stage.tested:
         return ""
@@ -78,7 +78,7 @@ def within_words(stage: Stage, unit: LengthUnit) -> str:
     return f"{', '.join(stage.tested)}: within {limit} of where they belong, across the line of sight (95 %)."
 
 
-def whole_words(stage: Stage, scale: Scale | None) -> tuple[str, ...]:
+def whole_words(stage: StageVerdict, scale: Scale | None) -> tuple[str, ...]:
     """The replica as a whole."""
     words = []
     for whole in stage.wholes:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from chalkreel.answers.comparing import Comparing, Finding, Stage
+from chalkreel.answers.comparing import Comparing, Finding, StageVerdict
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.photographs import Subject
 from chalkreel.core.arrays import Array, Flags
@@ -96,7 +96,7 @@ def _pieces(lines: Lines, camera: Camera, faces: Faces) -> tuple[Line2, ...]:
                  for a, b in zip(places[:-1][joined], places[1:][joined], strict=True))  # fmt: skip
 
 
-def _arrows(build: Build, subject: Subject, camera: Camera, stage: Stage) -> tuple[tuple[str, Line2], ...]:
+def _arrows(build: Build, subject: Subject, camera: Camera, stage: StageVerdict) -> tuple[tuple[str, Line2], ...]:
     """From where an assembly belongs, one arrow each: the way in which the replica's must go."""
     ratio = build.chain.convert(1.0, "miniature", "replica")
     made = []

@@ -18,7 +18,7 @@ from chalkreel.core.arrays import Array, Flags
 from chalkreel.core.bench.edges import Edges, edges_of
 from chalkreel.core.bench.equations import Shot
 from chalkreel.core.bench.lines import Fitted, Lines, confirmed, fitted, sampled, scored
-from chalkreel.core.bench.other_side import shows_other_side
+from chalkreel.core.bench.other_side import median_sigmas, shows_other_side
 from chalkreel.core.bench.places import Places, places_of
 from chalkreel.core.bench.proposals import proposed
 from chalkreel.core.bench.resect import ANY_LENS, Lens, resected
@@ -38,6 +38,8 @@ ENOUGH_CLICKS = 8
 PROPOSED = 30
 # So many clicks are asked for on the largest assembly before any other.
 DATUM_CLICKS = 6
+# Clicks that miss by more σ than this in the median are of something else; a replica out of true misses by three.
+UNFIT_SIGMAS = 8.0
 KEPT = 24
 
 
@@ -163,6 +165,11 @@ class Photographs:
         if shows_other_side(subject.places, shot, pose, subject.twins):
             words = "These clicks fit the other side's landmarks: this photograph shows the other side."
             return Laid(photo.id, pose.camera, "clicks", words, len(shot.rows), other_side=True)
+        poor = median_sigmas(pose, shot)
+        if poor > UNFIT_SIGMAS:
+            words = f"These clicks fit no view of it ({poor:.0f} times their error off). Is each on its landmark?"
+            todo = _next(build, subject, photo, guess, shot)
+            return Laid(photo.id, problem=words, clicks=len(shot.rows), next_ids=todo)
         if len(shot.rows) >= ENOUGH_CLICKS:
             return self._told(build, subject, photo, shot, pose.camera, "clicks")
         lines, skin = self._lines_for(build, subject, photo), subject.faces.skin

@@ -36,7 +36,7 @@ from chalkreel.edits.photographing import new_photo
 from chalkreel.edits.removing import removal
 
 if TYPE_CHECKING:
-    from chalkreel.answers.comparing import Stage
+    from chalkreel.answers.comparing import StageVerdict
     from chalkreel.answers.look import Look
 
 EMPTY = "Photograph the replica roughly like one of the stills, at any stage of the build, and add the picture here."
@@ -238,7 +238,7 @@ class ComparePage(QWidget):
 
         self._job = self._session.run(work, take)
 
-    def _show_tags(self, stage: Stage) -> None:
+    def _show_tags(self, stage: StageVerdict) -> None:
         rows = model.finding_rows(self._session.build, stage)
         tags = tuple(
             Tag(r.key, r.number, f"{r.title}: {r.words.partition(', or')[0]}", r.state, *self._arrows[r.key])

@@ -11,7 +11,7 @@ from chalkreel.document.entities import Dimension, Landmark, Still, reel_place
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
-    from chalkreel.answers.comparing import Comparing, Finding, Stage
+    from chalkreel.answers.comparing import Comparing, Finding, StageVerdict
     from chalkreel.answers.photographs import Laid
     from chalkreel.document.snapshot import Build
 
@@ -89,7 +89,7 @@ def names_of(build: Build) -> dict[str, str]:
     return {m.id: m.name for m in build.all(Landmark)}
 
 
-def finding_rows(build: Build, stage: Stage) -> tuple[FindingRow, ...]:
+def finding_rows(build: Build, stage: StageVerdict) -> tuple[FindingRow, ...]:
     """Findings, those still open first and numbered."""
     from chalkreel.answers.finding_words import finding_title, finding_words, state_words
 
