@@ -274,9 +274,9 @@ def test_landmarks_have_a_home_where_they_are_renamed_merged_and_removed(qtbot: 
     assert bow is not None
     table.choose(bow.id)
     row = table.currentIndex().row()
-    words = [str(table.rows_model.index(row, n).data()) for n in range(4)]
-    assert words[:2] == ["bow tip, port", "bow tip, starboard"] and words[2].startswith("stills 1")
-    assert " px on still " in words[3]
+    words = [str(table.rows_model.index(row, n).data()) for n in range(5)]
+    assert words[:3] == ["bow tip, port", "bow tip, starboard", "hull"] and words[3].startswith("stills 1")
+    assert " px on still " in words[4]
     table.rows_model.setData(table.rows_model.index(row, 0), "stem head, port")
     assert session.build.get(Landmark, bow.id).name == "stem head, port"  # type: ignore[union-attr]
     # Another one's name would make the two one, but both are marked on the same still: refused, and nothing is lost.

@@ -252,7 +252,8 @@ def _judged(
         if laid[photo.id].how.startswith("clicks") and not laid[photo.id].other_side
     ]
     if not shots:
-        raise RefusedError("Click landmarks on the photograph: then what is out of true can be told.")
+        said = (laid[photo.id].problem for photo in photos if laid[photo.id].problem)
+        raise RefusedError(next(said, "Click landmarks on the photograph: then what is out of true can be told."))
     gone = {name for photo in photos for name in photo.not_built}
     members = {group.key: group.landmark_ids for group in groups if not {group.name, group.called} & gone}
     return judged(subject.places, shots, members)

@@ -22,7 +22,7 @@ from chalkreel.core.bench.other_side import median_sigmas, shows_other_side
 from chalkreel.core.bench.places import Places, places_of
 from chalkreel.core.bench.proposals import proposed
 from chalkreel.core.bench.resect import ANY_LENS, Lens, resected
-from chalkreel.core.bench.search import Progress, is_sure, searched
+from chalkreel.core.bench.search import SURE, Progress, is_sure, searched
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.round import Rim, disc
 from chalkreel.core.measure.camera import Camera, rotation_of
@@ -146,9 +146,12 @@ class Photographs:
         edges = self._edges_of(photo.blob)
         best = searched(lines, edges, size, camera, subject.faces.skin, lens_of(photo), progress)
         if not is_sure(best):
-            raise RefusedError(
-                f"Only {best.score:.0%} of the lines fit: not sure enough. Click four landmarks far apart."
+            held = (
+                "The lines that fit hold it too loosely"
+                if best.score >= SURE
+                else f"Only {best.score:.0%} of the lines fit"
             )
+            raise RefusedError(f"{held}: not sure enough. Click four landmarks far apart.")
         return pose_of(best.camera)
 
     def _laid_anew(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Laid:
