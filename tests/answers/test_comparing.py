@@ -52,13 +52,17 @@ def test_the_dry_fit_shows_what_is_wrong_and_nothing_else(demo_answers: Answers)
         amount = sizes[name]
         assert -amount.mm == pytest.approx(truth, abs=amount.half_mm) and amount.half_mm < 0.6
     assert {"hull", "louvres"} <= set(dry.tested)
-    assert headline(dry) == ("3 things to look at at stage “dry fit”", "bad")
+    assert headline(dry) == ("3 things to look at, stage “dry fit”", "bad")
 
 
 def test_what_was_mended_is_told_and_what_was_not_seen_again_stays_open(demo_answers: Answers) -> None:
     last = demo_answers.comparing.last
     assert last.name == "primed"
     assert named(last) == {"tail fin, port": "fixed", "wheelhouse": "fixed", "roof hatch": "not seen"}
+    house = next(f for f in last.findings if f.group.name == "wheelhouse")
+    # In truth it stands where it belongs now: the bound that is told lies below what it was, and above nothing.
+    assert house.was_mm is not None and house.within_mm is not None and 0 < house.within_mm < abs(house.was_mm)
+    assert "now within" in finding_words(demo_answers.build, house)
     (hatch,) = last.open
     assert finding_title(hatch) == "Roof hatch" and "not looked at since" in finding_words(demo_answers.build, hatch)
     assert last.untested == ("roof hatch",)

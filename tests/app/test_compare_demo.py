@@ -70,6 +70,19 @@ def test_marks_are_dragged_and_taken_off_and_parts_said_missing(qtbot: QtBot, de
     assert session.build.get(ReplicaMark, mark.id) == mark
 
 
+def test_a_second_click_is_not_taken_for_the_landmark_just_clicked(qtbot: QtBot, demo_window: Window) -> None:
+    session, desk = demo_window.session, demo_window.bench.compare.desk
+    shown(qtbot, demo_window)
+    demo_window.bench.compare.start_clicking(True)
+    first = desk.photo.wanted
+    assert first
+    desk.place(first, 100.0, 100.0)
+    # The answers to the first click are still on their way.
+    assert session.stale
+    desk.refresh()
+    assert desk.photo.wanted != first
+
+
 def test_a_size_by_calliper_is_kept_refused_and_mended(qtbot: QtBot, demo_window: Window) -> None:
     session, page = demo_window.session, demo_window.bench.readings
     show_stage(demo_window, "Bench")

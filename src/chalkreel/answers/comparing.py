@@ -43,13 +43,15 @@ class Amount:
 class Finding:
     """An assembly, or one side of it, that is or was out of true; the likeliest way first.
 
-    `was_mm` is what it was at the stage before. With `click` one landmark alone is off.
+    `was_mm` is what it was at the stage before; one that is fixed is now `within_mm` (95 %) of its place in that way.
+    With `click` one landmark alone is off.
     """
 
     group: Group
     state: State
     amounts: tuple[Amount, ...] = ()
     was_mm: float | None = None
+    within_mm: float | None = None
     photo_ids: tuple[str, ...] = ()
     click: str = ""
     decision: FindingDecision | None = None
@@ -82,7 +84,7 @@ class Scale:
 class StageVerdict:
     """What the photographs of one stage of the build say, with what has become of findings of the stage before.
 
-    `within_mm` is how far, at most (95 %), what is not named lies from its place across the line of sight; `untested`
+    `within_mm` is how far, at most (95 %), what is not named lies from its place along the axis seen best; `untested`
     are assemblies that have no clicks. Without anything told, `problem` says why.
     """
 
@@ -275,7 +277,7 @@ def _followed(
     for key, old in before.items():
         if key in found or old.click or any(_same(old.group, f.group) for f in found.values()):
             continue
-        found[key] = replace(old, state="fixed" if _is_true(old, now, factor) else "not seen", was_mm=_size(old))
+        found[key] = _since(old, now, factor)
     return found
 
 
@@ -287,7 +289,7 @@ def _told(group: Group, deviation: Deviation, old: Finding | None, factor: float
         change = abs(amounts[0].mm) - abs(was)
         doubt = math.hypot(amounts[0].half_mm, old.amounts[0].half_mm if old is not None and old.amounts else 0.0)
         state = "same" if abs(change) <= doubt else "worse" if change > 0 else "better"
-    return Finding(group, state, amounts, was, ids, deviation.click)
+    return Finding(group, state, amounts, was, photo_ids=ids, click=deviation.click)
 
 
 def _like(before: Mapping[str, Finding], group: Group) -> Finding | None:
@@ -302,15 +304,16 @@ def _size(finding: Finding) -> float | None:
     return finding.amounts[0].mm if finding.amounts and finding.state != "missing" else None
 
 
-def _is_true(old: Finding, now: Judged, factor: float) -> bool:
-    """Whether it was looked at again, and cannot be as far off as it was in the way it was."""
-    seen = now.true.get(old.group.key) or now.true.get(f"{old.group.name}|")
+def _since(old: Finding, now: Judged, factor: float) -> Finding:
+    """What has become of a finding that is none now: fixed where it cannot be as far off in the way it was."""
+    seen = now.true.get(old.group.key) or now.true.get(f"{old.group.name}|") or ()
     was = _size(old)
-    if not seen or was is None:
+    if was is None:
         # What was missing is there when it is clicked on.
-        return bool(seen)
-    own = [d for d in seen if d.way == old.amounts[0].way]
-    return any(factor * (abs(d.mm) + SIGMAS * d.sigma_mm) < abs(was) for d in own)
+        return replace(old, state="fixed" if seen else "not seen", was_mm=None)
+    limits = [factor * (abs(d.mm) + SIGMAS * d.sigma_mm) for d in seen if d.way == old.amounts[0].way]
+    fixed = bool(limits) and limits[0] < abs(was)
+    return replace(old, state="fixed" if fixed else "not seen", was_mm=was, within_mm=limits[0] if fixed else None)
 
 
 def _within(ways: tuple[Doubt, ...]) -> float:

@@ -33,17 +33,21 @@ def finding_words(build: Build, finding: Finding) -> str:
     if finding.click:
         return f"look at the click on {landmark_name(build, finding.click)} first: it alone is off"
     if finding.state == "fixed":
-        was = f", was {small_length(abs(finding.was_mm), unit)} off" if finding.was_mm else ""
-        return f"in true now{was}"
+        return _fixed_words(finding, unit)
     if not finding.amounts:
-        return "not looked at since"
+        few = "off, but too few other clicks to say how far: click on more of the rest"
+        return "was missing; not looked at since" if finding.state == "not seen" else few
     words = amount_words(finding.amounts[0], unit)
     others = [amount_words(a, unit) for a in finding.amounts[1:3]]
     if others:
         words += ", or " + ", or ".join(others)
-    if finding.state == "not seen":
-        return f"was {words}; not looked at since"
-    return words
+    return f"was {words}; not looked at since" if finding.state == "not seen" else words
+
+
+def _fixed_words(finding: Finding, unit: LengthUnit) -> str:
+    if finding.within_mm is None or finding.was_mm is None:
+        return "there now"
+    return f"now within {small_length(finding.within_mm, unit)}, was {small_length(abs(finding.was_mm), unit)} off"
 
 
 def state_words(finding: Finding, unit: LengthUnit) -> str:
@@ -60,7 +64,7 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
 
 def headline(stage: StageVerdict) -> tuple[str, str]:
     """The verdict in a line with its state: nothing is promised beyond what was looked at."""
-    at = f" at stage “{stage.name}”" if stage.name else ""
+    at = f", stage “{stage.name}”" if stage.name else ""
     if stage.problem:
         return stage.problem, "warn"
     if stage.open:
@@ -75,7 +79,9 @@ def within_words(stage: StageVerdict, unit: LengthUnit) -> str:
     if stage.within_mm is None or not stage.tested:
         return ""
     limit = small_length(stage.within_mm, unit)
-    return f"{', '.join(stage.tested)}: within {limit} of where they belong, across the line of sight (95 %)."
+    return (
+        f"{', '.join(stage.tested)}: within {limit} of where they belong, along the axis that shows each best (95 %)."
+    )
 
 
 def whole_words(stage: StageVerdict, scale: Scale | None) -> tuple[str, ...]:

@@ -107,7 +107,9 @@ class ClickDesk(QWidget):
 
     def _wanted(self) -> str:
         laid = model.laid_of(self._session.answers, self.shown)
-        return model.wanted_landmark(laid, self._skipped, self._chosen)
+        # What was clicked a moment ago is not asked for again while the answers are on their way.
+        done = self._skipped | set(model.marks_on(self._session.build, self.shown))
+        return model.wanted_landmark(laid, done, self._chosen)
 
     def _show_clicks(self, photo: ReplicaPhoto | None) -> None:
         session = self._session

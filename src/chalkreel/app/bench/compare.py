@@ -38,6 +38,7 @@ from chalkreel.edits.removing import removal
 if TYPE_CHECKING:
     from chalkreel.answers.comparing import StageVerdict
     from chalkreel.answers.look import Look
+    from chalkreel.core.media.camera_notes import CameraNotes
 
 EMPTY = "Photograph the replica roughly like one of the stills, at any stage of the build, and add the picture here."
 KEYS = {"Wipe": "W", "Blink": "B", "Difference": "D", "Both": "O"}
@@ -102,10 +103,10 @@ class ComparePage(QWidget):
             yield blob, size, camera_notes(raw, *size)
 
         def take(found: object) -> None:
-            blob, size, notes = cast("tuple[str, tuple[int, int], object]", found)
-            taken = getattr(notes, "taken_at", None) or datetime.now()
+            blob, size, notes = cast("tuple[str, tuple[int, int], CameraNotes]", found)
+            taken = notes.taken_at or datetime.now()
             photo = new_photo(
-                self._session.build, path.stem, blob, size, taken, getattr(notes, "focal_widths", None),
+                self._session.build, path.stem, blob, size, taken, notes.focal_widths,
                 self._session.still_id,
             )  # fmt: skip
             if self._session.commit(f"photograph {photo.number}", {photo.id: photo}):
@@ -230,6 +231,8 @@ class ComparePage(QWidget):
             yield made, _pictures(made)
 
         def take(result: object) -> None:
+            if self.photo_id != photo.id:
+                return
             made, pictures = cast("tuple[Look, Pictures]", result)
             self._arrows = dict(made.arrows)
             self.look.show_pictures(pictures, names)

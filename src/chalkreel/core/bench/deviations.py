@@ -83,7 +83,7 @@ class Judged:
 def judged(places: Places, shots: Sequence[Shot], assemblies: Mapping[str, tuple[str, ...]]) -> Judged:
     """Judge assemblies, given as landmark keys by name, on photographs of one state of the replica.
 
-    They may overlap: both fins as one, and each by itself. Of two that explain alike the one named first is told.
+    They may overlap: both fins as one, and each by itself. Of two that explain alike the smaller is told.
 
     Raises
     ------
@@ -140,14 +140,15 @@ _NOTHING = Equations(np.zeros(0, np.intp), np.zeros(0), np.zeros((0, 2, 3)), np.
 
 
 def _refitted(state: _State) -> _State | None:
-    cameras = []
+    cameras, held = [], 0
     for shot, camera in zip(state.shots, state.cameras, strict=True):
         kept = state.kept(shot)
-        if kept.sum() < LEAST_CLICKS:
-            return None
-        pose = refined(shot.clicks(state.places, kept), camera, shot.lens)
+        enough = kept.sum() >= LEAST_CLICKS
+        held += bool(enough)
+        # A photograph of little else than what was named keeps its camera, and says nothing of the rest.
+        pose = refined(shot.clicks(state.places, kept), camera, shot.lens) if enough else None
         cameras.append(camera if pose is None else pose.camera)
-    return replace(state, cameras=tuple(cameras))
+    return replace(state, cameras=tuple(cameras)) if held else None
 
 
 def _worst(state: _State, members: Mapping[str, Index]) -> tuple[str, str] | None:
