@@ -48,12 +48,11 @@ class Doubt:
 class Deviation:
     """An assembly out of true: the likeliest way first, then others that these photographs cannot tell from it.
 
-    `landmarks` are those it was seen by. With `click` one landmark alone is off: its click is to be looked at first.
+    With `click` one landmark alone is off: its click is to be looked at first.
     """
 
     assembly: str
     doubts: tuple[Doubt, ...]
-    landmarks: tuple[str, ...]
     click: str = ""
 
 
@@ -68,16 +67,14 @@ class Stretch:
 
 @dataclass(frozen=True, eq=False)
 class Judged:
-    """What photographs of one state say: the cameras, what is out of true, and what was looked at and is not.
+    """What photographs of one state say: what is out of true, and what was looked at and is not.
 
     `true` gives for each other assembly how far off it may be, in every way.
     """
 
-    cameras: tuple[Camera, ...]
     deviations: tuple[Deviation, ...]
     stretches: tuple[Stretch, ...]
     true: Mapping[str, tuple[Doubt, ...]]
-    untested: tuple[str, ...]
 
 
 def judged(places: Places, shots: Sequence[Shot], assemblies: Mapping[str, tuple[str, ...]]) -> Judged:
@@ -205,23 +202,19 @@ def _told(
 ) -> Judged:
     deviations: list[Deviation] = []
     true: dict[str, tuple[Doubt, ...]] = {}
-    untested: list[str] = []
     named = {int(r) for name, click in found if not click for r in members[name]}
     for name, click in found:
         rows = members[name]
-        seen = tuple(state.places.keys[r] for r in rows if any(r in s.rows for s in state.shots))
         doubts = _doubts(state, rows if not click else np.array([state.places.index[click]]))
-        deviations.append(Deviation(name, doubts, seen, click))
+        deviations.append(Deviation(name, doubts, click))
     for name, all_rows in members.items():
         if named & {int(r) for r in all_rows}:
             continue
         rows = np.setdiff1d(all_rows, list(state.out))
         equations = state.equations(rows)
-        if not np.isin(equations.rows, rows).any():
-            untested.append(name)
-        else:
+        if np.isin(equations.rows, rows).any():
             true[name] = _all_ways(state, equations, rows)
-    return Judged(state.cameras, tuple(deviations), stretches, true, tuple(untested))
+    return Judged(tuple(deviations), stretches, true)
 
 
 def _doubts(state: _State, rows: Index) -> tuple[Doubt, ...]:
