@@ -1,0 +1,52 @@
+"""The best of all ways to lay pieces out, checked before it is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from chalkreel.core.convert.nest import outlines, rectangles
+from chalkreel.core.convert.nest.check import faults
+from chalkreel.core.convert.nest.pieces import Layout, Piece, StockSheet, checked
+from chalkreel.core.errors import StoppedError
+
+Progress = Callable[[float], bool]
+# Work of the first answer and of a longer search, in rounds times pieces: about one second and ten on a small machine.
+QUICK, LONG = 6_000, 60_000
+# A round by outlines takes as long as so many by frames.
+OUTLINE_ROUNDS = 30
+
+
+def nested(
+    pieces: tuple[Piece, ...], sheets: tuple[StockSheet, ...], kerf_mm: float, straight: bool = False,
+    work: int = QUICK, progress: Progress = lambda _: True,
+) -> Layout:  # fmt: skip
+    """Pieces laid out on sheets of one kind: offcuts first, then the least new sheet.
+
+    With `straight` only by cuts from edge to edge; a piece that is no rectangle is then cut out of its frame.
+
+    Raises
+    ------
+    RefusedError
+        Something that cannot be laid out (`pieces.checked`).
+    StoppedError
+        `progress` said to stop.
+    """
+    checked(pieces, sheets, kerf_mm)
+    sheets = tuple(sorted(sheets, key=lambda s: (not s.offcut, s.size[0] * s.size[1])))
+    many = max(1, sum(piece.count for piece in pieces))
+    by_frames = rectangles.layouts(pieces, sheets, kerf_mm, straight)
+    found = [*_rounds(by_frames, max(4, work // many), progress)]
+    if not straight and not (all(p.is_rectangle for p in pieces) and all(s.is_rectangle for s in sheets)):
+        found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, work // many // OUTLINE_ROUNDS), progress)
+    return next(one for one in sorted(found, key=lambda one: one.price) if not faults(pieces, sheets, one, kerf_mm))
+
+
+def _rounds(layouts: Iterator[Layout], rounds: int, progress: Progress) -> Iterator[Layout]:
+    """The layouts of so many rounds, each once."""
+    last = None
+    for number, layout in zip(range(rounds), layouts, strict=False):
+        if not progress(number / rounds):
+            raise StoppedError
+        if layout is not last:
+            yield layout
+        last = layout
