@@ -17,6 +17,7 @@ from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
+from chalkreel.answers.cuts import Cuts, cuts
 from chalkreel.answers.drawing import prepare_lines
 from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.light_options import LightOptions, light_options
@@ -34,7 +35,8 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
-from chalkreel.document.entities import Landmark, LogEntry, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.convert_entities import CutPiece, Cutting, StockPiece
+from chalkreel.document.entities import Collar, Landmark, LogEntry, Outline, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -46,6 +48,8 @@ DEPTH = 12
 COMPARE_INPUTS = (
     ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, Still, RoundShape, Tie,
 )  # fmt: skip
+# What the cut list takes from it, beside the sizes and faces that templates are drawn by.
+CUT_INPUTS = (StockPiece, CutPiece, Cutting, Outline, Collar, SkinFace)
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,7 @@ class Answers:
     tonight: Tonight | None = None
     light_options: LightOptions = field(default_factory=LightOptions)
     routes: Routes | None = None
+    cuts: Cuts | None = None
     comparing: Comparing = field(default_factory=Comparing)
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
@@ -93,7 +98,7 @@ class Answers:
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {
             "Gather": (matters.gather_matters, self.coverage),
             "Measure": (lambda found: matters.measure_matters(self.build, found), self.sizes),
-            "Convert": (matters.convert_matters, self.conversion),
+            "Convert": (lambda found: matters.convert_matters(found, self.cuts), self.conversion),
             "Light": (lambda found: matters.light_matters(self.build, found), self.lighting),
             "Colour": (matters.colour_matters, self.colours),
             "Finish": (matters.finish_matters, self.sequence),
@@ -121,6 +126,7 @@ class Answerer:
         self._light_options = Memo[Hashable, LightOptions](DEPTH)
         self._photographs = Photographs(gallery)
         self._compared = Memo[Hashable, Comparing](DEPTH)
+        self._cuts = Memo[Hashable, Cuts](DEPTH)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
         self._plan: Schedule | None = None
 
@@ -168,6 +174,13 @@ class Answerer:
         answers = replace(answers, comparing=self._compared.get(
             (found_sizes, answers.faces, build.chain, photographs),
             lambda: comparing(build, found_sizes, answers.faces, self._photographs),
+        ))  # fmt: skip
+        yield answers
+        pieces = tuple(build.all(kind) for kind in CUT_INPUTS)
+        drawn = found_sizes if pieces[3] or pieces[5] else None
+        answers = replace(answers, cuts=self._cuts.get(
+            (pieces, build.chain, build.info.unit, drawn, answers.faces if pieces[5] else None),
+            lambda: cuts(build, found_sizes, answers.faces, progress),
         ))  # fmt: skip
         yield answers
         options = self._light_options.get(

@@ -35,5 +35,5 @@ def coverage(build: Build) -> Coverage:
         {side: sum(side in parts_of(s.side) for s in ours) for side in WANTED_SIDES},
         len(stills) - len(ours),
         tuple(p for p in parts if p.state == "missing"),
-        tuple(p for p in parts if p.state in ("damaged", "warped")),
+        tuple(p for p in parts if p.state not in ("present", "missing")),
     )

@@ -8,6 +8,7 @@ from chalkreel.answers.colours import Colours
 from chalkreel.answers.comparing import Comparing
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.coverage import Coverage
+from chalkreel.answers.cuts import Cuts
 from chalkreel.answers.finding_words import finding_title, finding_words
 from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
@@ -50,11 +51,12 @@ def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
     return tuple(words)
 
 
-def convert_matters(conversion: Conversion) -> tuple[str, ...]:
-    """Features that no still decides."""
+def convert_matters(conversion: Conversion, cuts: Cuts | None) -> tuple[str, ...]:
+    """Features that no still decides, and pieces that cannot be cut."""
     doubtful = [f"{row.operation.feature}: find a still that decides it"
                 for row in conversion.rows if row.operation.verb == "check"]  # fmt: skip
-    return (*doubtful, *(f"{name} rests on no still" for name in conversion.without_evidence))
+    bare = (f"{name} rests on no still" for name in conversion.without_evidence)
+    return (*doubtful, *bare, *(cuts.open if cuts is not None else ()))
 
 
 def light_matters(build: Build, lighting: Lighting) -> tuple[str, ...]:

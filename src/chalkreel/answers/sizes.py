@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from chalkreel.answers.reel import Basis, Lack, ReelAnswer, ReelSize
 from chalkreel.answers.scene_of import bend_of
+from chalkreel.answers.stock import owned_sections
 from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.interval import NORMAL_95
@@ -24,6 +25,7 @@ from chalkreel.core.measure.plane import (
 from chalkreel.core.measure.verdict import Action, Verdict, judge_part
 from chalkreel.core.scale import Fit, ScaleChain, fit_in_space
 from chalkreel.core.scale_effects import DerivedRatio, derived_ratio
+from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entities import Dimension, KitPart, KnownLength, Plane, Reading, RulerMark, Still, StraightEdge
 from chalkreel.document.snapshot import Build
 
@@ -98,7 +100,7 @@ def _relative(size: Size | None) -> float:
     return size.sigma_mm / size.mm if size else 0.0
 
 
-INPUTS = (StraightEdge, Plane, RulerMark, Dimension, Reading, KitPart, KnownLength)
+INPUTS = (StraightEdge, Plane, RulerMark, Dimension, Reading, KitPart, KnownLength, StockPiece)
 
 
 def sizes(build: Build, reel: ReelAnswer) -> Sizes:
@@ -223,7 +225,7 @@ def _sized_row(build: Build, dimension: Dimension, size: Size, basis: Basis, sha
         verdict = judge_part(replica, part.calliper_mm, part.state == "missing", build.info.unit)
     return SizeRow(
         dimension.id, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
-        nearest_stock(replica.mm, chain.replica_ratio, build.info.unit), verdict, basis, *shares,
+        nearest_stock(replica.mm, chain.replica_ratio, owned_sections(build), build.info.unit), verdict, basis, *shares,
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from chalkreel.core.convert.operations import PartState, When
+from chalkreel.core.convert.kinds import PartState, Verb, Way, When
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
 from chalkreel.core.finish.stacks import Chipping, Filler
@@ -20,6 +20,7 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
@@ -122,12 +123,18 @@ def reel_place(still: Still) -> tuple[bool, int]:
 
 
 class KitPart(Entity, tag="kit part", frozen=True, kw_only=True):
-    """A part of the kit as it came out of the box."""
+    """A part of the kit as it came out of the box; its name says where it hangs ("C2 port tail fin").
+
+    `count` is how many there should be, `colour` what it is moulded in or will be painted with, `photo` a picture.
+    """
 
     name: Name
     state: PartState = "present"
     fit_note: Text = ""
     calliper_mm: Length | None = None
+    count: Count = 1
+    colour: Name = ""
+    photo: str = ""
 
 
 class Plane(Entity, tag="plane", frozen=True, kw_only=True):
@@ -336,7 +343,11 @@ class Spot(Entity, tag="spot", frozen=True, kw_only=True):
 
 
 class Feature(Entity, tag="feature", frozen=True, kw_only=True):
-    """Something that differs between versions, with the user's own choices for its job."""
+    """Something that differs between versions, with the user's own choices for its jobs.
+
+    `dimension_id` is the size it is made to, `other_dimension_ids` further ones; `landmark_id` is where it sits.
+    A new part is come by in a `way`; `also` are jobs added by hand. A `late` one was found after work had begun.
+    """
 
     name: Name
     assembly: str
@@ -346,10 +357,15 @@ class Feature(Entity, tag="feature", frozen=True, kw_only=True):
     material: str = ""
     hours: Amount | None = None
     when: When | None = None
+    other_dimension_ids: tuple[str, ...] = ()
+    landmark_id: str = ""
+    way: Way = ""
+    also: tuple[Verb, ...] = ()
+    late: bool = False
 
 
 class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=True):
-    """A feature as one version had it; `present` None means no still decides it."""
+    """A feature as one version had it; `present` None means no still decides it. `parts` are numbers on the sheet."""
 
     feature_id: str
     version_id: str
@@ -357,6 +373,7 @@ class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=Tr
     form: str = ""
     place: str = ""
     still_id: str = ""
+    parts: Name = ""
 
 
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
@@ -379,4 +396,5 @@ AnyEntity = (
     | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
     | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
     | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision
+    | StockPiece | CutPiece | Cutting | Order | KitRecord
 )  # fmt: skip

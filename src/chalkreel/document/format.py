@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import sqlite3
 from collections.abc import Callable
@@ -12,12 +13,13 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.document.atomic import shown, written_anew
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 11
+FORMAT_VERSION = 12
 SUFFIX = ".chalkreel"
 # Another program at the file is told of at once; the window does not stand and wait for it.
 WAIT_SECONDS = 0.02
 MOST_COPIES = 100
 _MAGIC = b"SQLite format 3\x00"
+_COUNTED_STEP = re.compile(r'("[^"/]+/[^"/]+/(?:remove|shorten|add|replace|move|reshape|check))/\d+((?:/make)?")')
 
 
 class DocumentRefusedError(RefusedError):
@@ -106,7 +108,17 @@ def raise_version(connection: sqlite3.Connection, path: Path) -> None:
     version = connection.execute("PRAGMA user_version").fetchone()[0]
     if version < FORMAT_VERSION:
         _copy_aside(path, f"{path.stem}.format-{version}")
+        if version < 12:
+            _rename_job_steps(connection)
         connection.execute(f"PRAGMA user_version = {FORMAT_VERSION}")
+
+
+def _rename_job_steps(connection: sqlite3.Connection) -> None:
+    """Steps of jobs were counted within their assembly: a new job moved what was ticked off to another."""
+    for key, data in connection.execute("SELECT id, data FROM entity WHERE data IS NOT NULL").fetchall():
+        found = _COUNTED_STEP.sub(r"\1\2", data) if key == "build" or '"kind":"log"' in data else data
+        if found != data:
+            connection.execute("UPDATE entity SET data = ? WHERE id = ?", (found, key))
 
 
 def build_path(name: str) -> Path:

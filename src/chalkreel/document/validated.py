@@ -10,10 +10,12 @@ import msgspec
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.convert_entities import CutPiece, Order
 from chalkreel.document.entities import (
     BUILD_ID,
     AnyEntity,
     BuildInfo,
+    Collar,
     Dimension,
     EdgeMark,
     Feature,
@@ -69,7 +71,9 @@ _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     KnownLength: (*_BETWEEN, ("circle_id", RoundShape)),
     Dimension: (*_BETWEEN, ("corner_id", Landmark), ("circle_id", RoundShape), ("part_id", KitPart)),
     RepeatedParts: (("circle_id", RoundShape),),
-    Feature: (("part_id", KitPart), ("dimension_id", Dimension)),
+    Feature: (("part_id", KitPart), ("dimension_id", Dimension), ("landmark_id", Landmark)),
+    CutPiece: (("feature_id", Feature),),
+    Order: (("feature_id", Feature),),
     FeatureInVersion: (("still_id", Still),),
     ReplicaPhoto: (("still_id", Still),),
     FindingDecision: (("feature_id", Feature),),
@@ -145,6 +149,12 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
         wanted += [(landmark_id, Landmark, True) for landmark_id in entity.places]
     if isinstance(entity, LightBranch):
         wanted += [(lamp.lamp_id, Lamp, True) for strand in entity.strands for lamp in strand.lamps]
+    if isinstance(entity, Feature):
+        wanted += [(dimension_id, Dimension, True) for dimension_id in entity.other_dimension_ids]
+    if isinstance(entity, CutPiece) and entity.source_id:
+        source = entities.get(entity.source_id)
+        if not isinstance(source, (Outline, Collar, SkinFace)):
+            raise InvalidBuildError(f"piece {entity_id} is of a template that is not there")
     if isinstance(entity, SkinFace):
         wanted += [(circle_id, RoundShape, True) for circle_id in entity.circle_ids]
         if not 1 <= len(entity.circle_ids) <= 2 and not entity.landmark_ids:

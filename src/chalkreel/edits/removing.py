@@ -8,8 +8,10 @@ import msgspec
 
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.changes import Edits
+from chalkreel.document.convert_entities import CutPiece, Order
 from chalkreel.document.entities import (
     BuildInfo,
+    Collar,
     Dimension,
     EdgeMark,
     Feature,
@@ -57,6 +59,7 @@ _OWNED: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     ReplicaPhoto: ((ReplicaMark, "photo_id"),),
     LightBranch: ((BranchReading, "branch_id"),),
     Feature: ((FeatureInVersion, "feature_id"), (FindingDecision, "feature_id")),
+    **dict.fromkeys((Outline, Collar, SkinFace), ((CutPiece, "source_id"),)),
     Version: ((FeatureInVersion, "version_id"),),
     Surface: ((ColourPatch, "surface_id"), (PaintPot, "surface_id")),
 }
@@ -65,7 +68,8 @@ _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     KitPart: ((Dimension, "part_id"), (Feature, "part_id")),
     Dimension: ((Feature, "dimension_id"), (Zone, "length_id"), (Zone, "height_id")),
     Surface: ((Zone, "surface_id"),),
-    Landmark: ((Landmark, "mirror_id"), (LightPlan, "exit_id")),
+    Landmark: ((Landmark, "mirror_id"), (LightPlan, "exit_id"), (Feature, "landmark_id")),
+    Feature: ((CutPiece, "feature_id"), (Order, "feature_id")),
     PowerSupply: ((LightBranch, "supply_id"),),
     LightDriver: ((LightBranch, "driver_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
@@ -91,6 +95,8 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
     if isinstance(entity, Landmark):
         _leave_flats(build, entity.id, edits)
         _leave_lamps(build, entity.id, edits)
+    if isinstance(entity, Dimension):
+        _leave_features(build, entity.id, edits)
     if isinstance(entity, Lamp):
         _leave_branches(build, entity.id, edits)
     if isinstance(entity, RoundShape):
@@ -108,6 +114,14 @@ def _leave_lamps(build: Build, landmark_id: str, edits: Edits) -> None:
         if landmark_id in lamp.places:
             places = tuple(i for i in lamp.places if i != landmark_id)
             edits[lamp.id] = msgspec.structs.replace(lamp, places=places)
+
+
+def _leave_features(build: Build, dimension_id: str, edits: Edits) -> None:
+    """A feature goes on without a removed size."""
+    for feature in build.all(Feature):
+        if dimension_id in feature.other_dimension_ids:
+            left = tuple(i for i in feature.other_dimension_ids if i != dimension_id)
+            edits[feature.id] = msgspec.structs.replace(feature, other_dimension_ids=left)
 
 
 def _leave_branches(build: Build, lamp_id: str, edits: Edits) -> None:

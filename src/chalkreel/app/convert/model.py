@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.conversion import OperationRow, state_in
-from chalkreel.core.convert.operations import When
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.document.changes import Edits
@@ -14,7 +13,6 @@ from chalkreel.document.entities import Feature, FeatureInVersion, Still, Versio
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 
-WHENS: tuple[When, ...] = ("before primer", "before closing", "after base colour", "after decals", "after matte coat")
 ABSENT, DOUBTFUL = "not there", "?"
 
 

@@ -14,6 +14,7 @@ from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.convert.kinds import WHENS
 from chalkreel.core.figures import plural
 from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
 from chalkreel.document.entity import new_id
@@ -218,5 +219,5 @@ class ConvertStage(Stage):
                 lambda r, text: put(r, "hours", hours=model.hours_from(text)),
                 right=True,
             ),
-            Column("when", lambda r: r.operation.when, lambda r, text: put(r, "when", when=text), lambda: model.WHENS),
+            Column("when", lambda r: r.operation.when, lambda r, text: put(r, "when", when=text), lambda: WHENS),
         )

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
 
 # So many are named; the rest are counted.
 MOST_GUESSES = 6
-PART_STATES = ("present", "missing", "damaged", "warped")
 
 
 @dataclass(frozen=True)

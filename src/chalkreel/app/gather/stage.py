@@ -15,7 +15,6 @@ from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
 from chalkreel.app.gather.grabber import VIDEOS, Grabber
 from chalkreel.app.gather.model import (
-    PART_STATES,
     alike_in_words,
     common_sides,
     guesses_in_words,
@@ -34,6 +33,7 @@ from chalkreel.app.parts.stage import Stage, board, heading_row
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session, read_file, told_of
 from chalkreel.app.stills.images import Images
+from chalkreel.core.convert.kinds import PART_STATES, STATE_KEYS
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
 from chalkreel.core.lengths import format_length, understood
@@ -353,7 +353,7 @@ class GatherStage(Stage):
                 lambda p, text: session.edit(f"{p.name}: {text}", p, state=text),
                 lambda: PART_STATES,
                 state=lambda p: {"present": "good", "missing": "bad"}.get(p.state, "warn"),
-                keys={word[0]: word for word in PART_STATES},
+                keys=STATE_KEYS,
             ),
             Column(
                 "calliper",

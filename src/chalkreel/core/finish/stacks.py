@@ -115,7 +115,8 @@ def _turns(plan: AssemblyPlan) -> dict[str, int]:
 def _assembly_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
     yield _step("clean", plan.name)
     for number, operation in enumerate(plan.operations):
-        yield from _operation_steps(operation, plan.name, number)
+        before = sum((o.feature, o.verb) == (operation.feature, operation.verb) for o in plan.operations[:number])
+        yield from _operation_steps(operation, plan.name, before)
     yield from _before_primer(plan, schools)
     for zone in plan.zones:
         yield from _zone_steps(zone, plan, schools)
@@ -239,11 +240,15 @@ def _step(
     )  # fmt: skip
 
 
-def _operation_steps(operation: Operation, assembly: str, number: int) -> Iterator[Step]:
-    """A job at its time; one for late in the sequence is made whenever there is time, and only fitted then."""
+def _operation_steps(operation: Operation, assembly: str, before: int) -> Iterator[Step]:
+    """A job at its time; one for late in the sequence is made whenever there is time, and only fitted then.
+
+    `before` counts jobs of the same name before it.
+    """
     kind = _WHEN_KIND[operation.when]
     size = f", {operation.size_words}" if operation.size_mm else ""
-    name, minutes = f"{assembly}/{operation.feature}/{operation.verb}/{number}", max(5, round(operation.hours * 60))
+    name = f"{assembly}/{operation.feature}/{operation.verb}" + (f"/{before + 1}" if before else "")
+    minutes = max(5, round(operation.hours * 60))
     fitted = kind in _FITTED and minutes > 2 * FITTING
     if fitted:
         yield Step(

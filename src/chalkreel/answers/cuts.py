@@ -1,0 +1,202 @@
+"""The cut list: every piece there is to cut, laid out on the stock that is owned."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Final
+
+from chalkreel.answers.cut_pieces import Asked, asked_pieces
+from chalkreel.answers.faces import Faces
+from chalkreel.answers.sizes import Sizes
+from chalkreel.core.convert.kinds import StockForm
+from chalkreel.core.convert.nest.bars import Bar, BarPlan, Length, bars_for
+from chalkreel.core.convert.nest.cuts import Box, Cut, left_whole, straight_cuts
+from chalkreel.core.convert.nest.nesting import LONG, QUICK, nested
+from chalkreel.core.convert.nest.pieces import Layout, Piece, StockSheet, rectangle
+from chalkreel.core.convert.stock import lamination, nearest_stock
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit, small_length
+from chalkreel.document.convert_entities import CUTTING_ID, Cutting, StockPiece
+from chalkreel.document.snapshot import Build
+
+Progress = Callable[[float], bool]
+# Stock of one thickness is known to be so much alike, mm.
+SAME_MM: Final = 0.03
+# What is left is worth keeping from this length of its shorter side on, and strip from this length, mm.
+KEPT_MM, KEPT_STRIP_MM = 15.0, 30.0
+
+
+@dataclass(frozen=True)
+class SheetCuts:
+    """One sheet out of the stock: what stays whole of it, and its straight cuts in order, where there are such."""
+
+    stays: Box | None
+    cuts: tuple[Cut, ...] | None
+
+
+@dataclass(frozen=True)
+class CutGroup:
+    """All that is cut from one material of one thickness: a layout with its sheets, or bars."""
+
+    form: StockForm
+    material: str
+    thick_mm: float
+    layout: Layout | None = None
+    sheets: tuple[SheetCuts, ...] = ()
+    bars: BarPlan | None = None
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class CutRow:
+    """One entry of the list as it is cut: how many, of which layers, and what is to be known of it."""
+
+    piece_id: str
+    name: str
+    size: str
+    count: int
+    layers_mm: tuple[float, ...] = ()
+    note: str = ""
+    problem: str = ""
+    template: bool = False
+
+
+@dataclass(frozen=True)
+class Cuts:
+    """The whole cut list; `titles` are what each piece is called on the sheets, by its key there."""
+
+    rows: tuple[CutRow, ...] = ()
+    groups: tuple[CutGroup, ...] = ()
+    titles: dict[str, str] = field(default_factory=dict)
+    kerf_mm: float = 0.3
+
+    @property
+    def waste(self) -> float | None:
+        """Share of all sheet taken that becomes no piece; None where no sheet is cut."""
+        laid = [group.layout for group in self.groups if group.layout is not None and group.layout.laid]
+        taken = sum(layout.taken_area for layout in laid)
+        return 1 - sum(layout.cut_area for layout in laid) / taken if taken else None
+
+    @property
+    def open(self) -> tuple[str, ...]:
+        """What cannot be cut yet, in words."""
+        found = [f"{row.name}: {row.problem}" for row in self.rows if row.problem]
+        return (*found, *dict.fromkeys(group.problem for group in self.groups if group.problem))
+
+
+def cutting_of(build: Build) -> Cutting:
+    """How pieces are cut; the usual where nothing is told."""
+    return build.get(Cutting, CUTTING_ID) or Cutting(id=CUTTING_ID)
+
+
+def cuts(build: Build, sizes: Sizes, faces: Faces, progress: Progress = lambda _: True) -> Cuts:
+    """Everything to cut, laid out.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
+    told, asked = cutting_of(build), asked_pieces(build, sizes, faces)
+    stock = [piece for piece in build.all(StockPiece) if piece.count]
+    rows, by_group = [], defaultdict[tuple[StockForm, str, float], list[Asked]](list)
+    for one in asked:
+        row, layers = _row(build, one, stock)
+        rows.append(row)
+        for thick in layers:
+            by_group[(one.form, one.material, thick)].append(one)
+    groups = tuple(
+        _bars(key, members, stock, told) if key[0] != "sheet"
+        else _sheets(key, members, stock, told, progress, build.info.unit)
+        for key, members in by_group.items()
+    )  # fmt: skip
+    titles = {piece.key: title for one in asked for piece, title in one.outlines}
+    return Cuts(tuple(rows), groups, titles | {n.key: one.name for one in asked for n in one.lengths}, told.kerf_mm)
+
+
+def _row(build: Build, one: Asked, stock: list[StockPiece]) -> tuple[CutRow, tuple[float, ...]]:
+    """How a piece stands in the list, and the thickness of each of its layers (none where it cannot be cut)."""
+    row = CutRow(one.id, one.name, one.size, one.count, note=one.note, problem=one.problem, template=one.template)
+    if one.problem:
+        return row, ()
+    if one.thick_mm is None:
+        return replace(row, problem="say how thick"), ()
+    there = [s for s in stock if s.form == one.form and s.material == one.material]
+    if not there:
+        return replace(row, problem=f"no {one.material} {one.form} in stock"), ()
+    unit = build.info.unit
+    if one.form != "sheet":
+        thick = one.thick_mm
+        best = min(there, key=lambda s: abs(s.thick_mm - thick) + abs((one.wide_mm or s.wide_mm) - s.wide_mm))
+        off = best.thick_mm - thick
+        note = f"{small_length(abs(off), unit)} {'thicker' if off > 0 else 'thinner'} than asked" * (abs(off) > SAME_MM)
+        return replace(row, layers_mm=(best.thick_mm,), note=note or one.note), (best.thick_mm,)
+    owned: tuple[tuple[StockForm, float], ...] = tuple(("sheet", s.thick_mm) for s in there)
+    choice = nearest_stock(one.thick_mm, build.chain.replica_ratio, owned, unit, "sheet")
+    if choice is None:
+        return replace(row, problem="thicker than sheets can be laminated"), ()
+    made, doubt = lamination(choice.pieces_mm)
+    if abs(made - one.thick_mm) > max(doubt, SAME_MM):
+        how = f"{small_length(made, unit)} ± {small_length(doubt, unit)} from {choice.words}"
+        row = replace(row, note=f"{how}; {small_length(one.thick_mm, unit)} wanted")
+    return replace(row, layers_mm=choice.pieces_mm), choice.pieces_mm
+
+
+def _sheets(
+    key: tuple[StockForm, str, float], members: list[Asked], stock: list[StockPiece], told: Cutting, progress: Progress,
+    unit: LengthUnit,
+) -> CutGroup:  # fmt: skip
+    form, material, thick = key
+    counts: dict[str, int] = defaultdict(int)
+    for one in members:
+        for piece, _ in one.outlines:
+            counts[piece.key] += piece.count
+    pieces = {piece.key: replace(piece, count=counts[piece.key]) for one in members for piece, _ in one.outlines}
+    there = [s for s in stock if s.form == "sheet" and s.material == material and abs(s.thick_mm - thick) <= SAME_MM]
+    sheets = tuple(
+        StockSheet(s.id, s.corners or rectangle(s.long_mm, s.wide_mm), s.count, s.offcut, s.grained, s.one_face)
+        for s in there
+    )
+    try:
+        layout = nested(
+            tuple(pieces.values()), sheets, told.kerf_mm, told.straight, LONG if told.patient else QUICK, progress
+        )
+    except RefusedError as refusal:
+        return CutGroup(form, material, thick, problem=str(refusal))
+    found = tuple(SheetCuts(_kept(left_whole(laid, told.kerf_mm)), straight_cuts(laid)) for laid in layout.laid)
+    return CutGroup(form, material, thick, layout, found, problem=_lost(layout.unplaced, pieces, sheets, unit))
+
+
+def _lost(unplaced: tuple[str, ...], pieces: dict[str, Piece], sheets: tuple[StockSheet, ...], unit: LengthUnit) -> str:
+    """Why some pieces have no place."""
+    if not unplaced:
+        return ""
+    largest = max((max(s.size) for s in sheets), default=0.0)
+    over = max(max(pieces[key].size) for key in unplaced) - largest
+    if over > 0:
+        return f"{len(unplaced)} too large for any sheet: {small_length(over, unit)} over. Join two, or buy longer."
+    return f"No sheet is left for {len(unplaced)}: enter more under Stock."
+
+
+def _kept(box: Box | None) -> Box | None:
+    return box if box is not None and min(box[2] - box[0], box[3] - box[1]) >= KEPT_MM else None
+
+
+def _bars(key: tuple[StockForm, str, float], members: list[Asked], stock: list[StockPiece], told: Cutting) -> CutGroup:
+    form, material, thick = key
+    there = [s for s in stock if s.form == form and s.material == material and abs(s.thick_mm - thick) <= SAME_MM]
+    counts: dict[tuple[str, float], int] = defaultdict(int)
+    for one in members:
+        for n in one.lengths:
+            counts[(n.key, n.mm)] += n.count
+    lengths = tuple(Length(name, mm, count) for (name, mm), count in counts.items())
+    try:
+        plan = bars_for(lengths, tuple(Bar(s.id, s.long_mm, s.count, s.offcut) for s in there), told.kerf_mm)
+    except RefusedError as refusal:
+        return CutGroup(form, material, thick, problem=str(refusal))
+    problem = (
+        f"No {form} is left, or long enough, for {len(plan.unplaced)}: enter more under Stock." if plan.unplaced else ""
+    )
+    return CutGroup(form, material, thick, bars=plan, problem=problem)

@@ -1,0 +1,85 @@
+"""What one gesture on the cut list changes: a template's thickness, pieces cut, what is left put into stock."""
+
+from __future__ import annotations
+
+import msgspec
+
+from chalkreel.answers.cut_pieces import template_sources
+from chalkreel.answers.cuts import KEPT_STRIP_MM, CutGroup, Cuts
+from chalkreel.core.convert.nest.cuts import Box
+from chalkreel.document.changes import Edits
+from chalkreel.document.convert_entities import CutPiece, StockPiece
+from chalkreel.document.entity import new_id
+from chalkreel.document.snapshot import Build
+
+
+def told_piece(build: Build, piece_id: str) -> CutPiece | None:
+    """A piece that was told, or the one that a template stands for until something is told of it."""
+    known = build.get(CutPiece, piece_id)
+    if known is not None:
+        return known
+    source = next((s for s in template_sources(build) if s.id == piece_id), None)
+    return CutPiece(id=new_id(), name=source.name, shape="template", source_id=source.id) if source else None
+
+
+def put(build: Build, piece_id: str, **fields: object) -> Edits:
+    """Say something of a piece."""
+    piece = told_piece(build, piece_id)
+    if piece is None:
+        return {}
+    made = msgspec.structs.replace(piece, **fields)
+    return {made.id: made}
+
+
+def all_templates_told(build: Build, piece_ids: tuple[str, ...], thick_mm: float) -> Edits:
+    """One thickness for several pieces at once."""
+    edits: Edits = {}
+    for piece_id in piece_ids:
+        edits |= put(build, piece_id, thick_mm=thick_mm)
+    return edits
+
+
+def cut_now(build: Build, found: Cuts, group: CutGroup) -> Edits:
+    """All pieces of a group are cut: its stock is used up, what stays whole becomes an offcut.
+
+    A piece goes off the list only where all its layers are cut: those that are cut from other groups too are told by
+    the layers that are left.
+    """
+    edits: Edits = {}
+    for laid, sheet in zip(group.layout.laid if group.layout else (), group.sheets, strict=True):
+        _take(build, laid.sheet.key, edits)
+        if sheet.stays is not None:
+            _keep(build, laid.sheet.key, sheet.stays, edits)
+    for bar in group.bars.bars if group.bars else ():
+        _take(build, bar.bar.key, edits)
+        if bar.left_mm >= KEPT_STRIP_MM:
+            _keep(build, bar.bar.key, (0.0, 0.0, bar.left_mm, 0.0), edits)
+    for row in found.rows:
+        if not row.problem and group.thick_mm in row.layers_mm and _of_group(build, row.piece_id, group):
+            rest = [mm for mm in row.layers_mm if mm != group.thick_mm]
+            edits |= put(build, row.piece_id, **({"thick_mm": sum(rest)} if rest else {"cut": True}))
+    return edits
+
+
+def _of_group(build: Build, piece_id: str, group: CutGroup) -> bool:
+    piece = told_piece(build, piece_id)
+    return piece is not None and piece.form == group.form and piece.material == group.material
+
+
+def _take(build: Build, stock_id: str, edits: Edits) -> None:
+    """One of a stock less; an offcut that is used up is there no longer."""
+    present = edits.get(stock_id, build.get(StockPiece, stock_id))
+    if isinstance(present, StockPiece):
+        less = msgspec.structs.replace(present, count=max(0, present.count - 1))
+        edits[stock_id] = None if less.offcut and not less.count else less
+
+
+def _keep(build: Build, stock_id: str, box: Box, edits: Edits) -> None:
+    source = build.get(StockPiece, stock_id)
+    if source is not None:
+        wide = box[3] - box[1] or source.wide_mm
+        kept = msgspec.structs.replace(
+            source, id=new_id(), long_mm=round(box[2] - box[0], 1), wide_mm=round(wide, 1), count=1, offcut=True,
+            corners=(), price=0.0,
+        )  # fmt: skip
+        edits[kept.id] = kept
