@@ -227,14 +227,16 @@ def test_the_chosen_ruler_is_edited_on_the_card(qtbot: QtBot, demo_window: Windo
 def test_features_get_their_part_and_size_on_the_card(qtbot: QtBot, demo_window: Window) -> None:
     session, stage = demo_window.session, demo_window.convert
     show_stage(demo_window, "Convert")
-    stage.features.setCurrentIndex(stage.features.rows_model.index(0, 0))
-    choose(field(stage.feature_form, QComboBox, "Kit part"), "C9 louvres")  # type: ignore[arg-type]
-    choose(field(stage.feature_form, QComboBox, "Size from"), "Louvre width")  # type: ignore[arg-type]
+    stage.turn_to("Versions")
+    table = stage.versions.table
+    table.setCurrentIndex(table.rows_model.index(0, 0))
+    choose(field(stage.versions.form, QComboBox, "Kit part"), "C9 louvres")  # type: ignore[arg-type]
+    choose(field(stage.versions.form, QComboBox, "Size from"), "Louvre width")  # type: ignore[arg-type]
     mast = session.build.get(Feature, "feature-0")
     assert mast is not None and (mast.part_id, mast.dimension_id) == ("part-louvre", "dim-Louvre width")
-    retype(qtbot, field(stage.form, QLineEdit, "Its name"), "First serial")  # type: ignore[arg-type]
+    retype(qtbot, field(stage.forms["Versions"], QLineEdit, "Its name"), "First serial")  # type: ignore[arg-type]
     settle(qtbot, session)
-    assert stage.features.rows_model.columns[3].title == "First serial (being built)"
+    assert table.rows_model.columns[4].title == "First serial (being built)"
 
 
 def test_an_edit_of_an_older_row_keeps_what_was_edited_meanwhile(demo_window: Window) -> None:

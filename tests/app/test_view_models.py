@@ -137,7 +137,9 @@ def test_hours_and_evidence_are_checked(demo_answers: Answers) -> None:
     assert convert.hours_from("2.5 h") == 2.5 and convert.hours_from(" ") is None
     for call in (
         lambda: convert.hours_from("-3"),
-        lambda: convert.evidence_edits(demo_answers.build, demo_answers.build.all(Feature)[0], "still 77"),
+        lambda: convert.evidence_edits(
+            demo_answers.build, demo_answers.build.all(Feature)[0], "version-series", "still 77"
+        ),
     ):
         with pytest.raises(RefusedError):
             call()

@@ -200,10 +200,11 @@ def test_kit_parts_are_edited_in_place(qtbot: QtBot, demo_window: Window) -> Non
 def test_features_are_typed_as_phrases_and_jobs_follow(qtbot: QtBot, demo_window: Window) -> None:
     session = demo_window.session
     show_stage(demo_window, "Convert")
-    model = demo_window.convert.features.rows_model
+    demo_window.convert.turn_to("Versions")
+    model = demo_window.convert.versions.table.rows_model
     row = next(n for n, f in enumerate(model.rows) if f.name == "towing eye")
-    assert model.setData(model.index(row, 3), "not there")
-    assert model.setData(model.index(row, 4), "still 6")
+    assert model.setData(model.index(row, 4), "not there")
+    assert model.setData(model.index(row, 5), "still 6")
     settle(qtbot, session)
     assert session.answers is not None and session.answers.conversion is not None
     jobs = {(r.operation.verb, r.operation.feature) for r in session.answers.conversion.rows}

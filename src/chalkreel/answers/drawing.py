@@ -11,7 +11,7 @@ import numpy as np
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.sheet import Sheet, Words
-from chalkreel.core.draft.three_view import Circle3, Line3, Size3, three_views
+from chalkreel.core.draft.three_view import Circle3, Line3, Named3, Size3, three_views
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.frame import frame_of
 from chalkreel.core.faces.outlines import shown_pieces, sides_of
@@ -28,8 +28,8 @@ SIDES_SHOWN = {"side": "port", "top": "top", "front": "bow"}
 STEP_MM = 0.25
 
 
-def three_view(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
-    """Side, top and front at true size for the replica; what faces hide is left out.
+def three_view(build: Build, sizes: Sizes, faces: Faces, named: tuple[Named3, ...] = ()) -> Sheet:
+    """Side, top and front at true size for the replica, with sizes or named places; what faces hide is left out.
 
     Raises
     ------
@@ -51,11 +51,12 @@ def three_view(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
     ends = [(places[a], places[b]) for a, b in lines.values() if a in places and b in places]
     edges = _shown(ends, faces, factor) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
     unit = build.info.unit
-    drawn = tuple(s for d in build.all(Dimension) if (s := _size(d, sizes, places, unit)) is not None)
+    asked = () if named else build.all(Dimension)
+    drawn = tuple(s for d in asked if (s := _size(d, sizes, places, unit)) is not None)
     joined = {i for pair in lines.values() for i in pair} | _on_faces(build)
     loose = tuple(place for key, place in places.items() if key not in joined)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
-    sheet = replace(three_views(name, edges, _circles(sizes, factor), loose, drawn), unit=unit)
+    sheet = replace(three_views(name, edges, _circles(sizes, factor), () if named else loose, drawn, named), unit=unit)
     if sizes.reel.leaning:
         x0, y0, _, _ = sheet.bounds()
         said = Words((x0, y0 - 8.0), "Nothing says which way is level: mark an edge along the length.", 3.5)

@@ -30,8 +30,9 @@ if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
 
 Doing = Literal[
-    "", "add stills", "describe", "add part", "landmark", "ruler", "size", "face", "repair", "add feature", "add lamp",
-    "patch", "neutral", "shelf", "add zone", "add evening", "put right", "write", "photograph",
+    "", "add stills", "describe", "add part", "list parts", "landmark", "ruler", "size", "face", "repair",
+    "add feature", "add lamp", "patch", "neutral", "shelf", "add zone", "add evening", "put right", "write",
+    "photograph",
 ]  # fmt: skip
 # Landmarks that a still needs to be tied to the others.
 FEWEST_MARKS: Final = 4
@@ -113,6 +114,8 @@ def _skin(build: Build, answers: Answers | None, still_id: str) -> NextStep | No
 
 
 def _convert(build: Build, _: Answers | None) -> NextStep | None:
+    if "kit" in build.info.sources and not build.all(KitPart):
+        return NextStep("Type what the sheet lists, then what is wrong by one letter.", "list parts", "List the parts")
     if build.all(Feature):
         return None
     if "kit" in build.info.sources:

@@ -9,6 +9,7 @@ from typing import Final
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.commands import COMMANDS
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entities import (
     AnyEntity,
     Collar,
@@ -49,7 +50,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
         LandmarkMark, Plane, RulerMark, Reading, EdgeMark, StraightEdge, RimMark, Outline, Spot, RepeatedParts,
         Landmark, Dimension, KnownLength, FlatSet, SkinFace, RoundShape, Tie, Collar,
     ),
-    "Convert": (Feature, FeatureInVersion, Version),
+    "Convert": (Feature, FeatureInVersion, Version, CutPiece, StockPiece, Cutting, Order, KitRecord),
     "Light": (Lamp, LightBranch, PowerSupply, LightDriver, BranchReading, LightPlan),
     "Colour": (ColourPatch, Surface, ShelfPaint, PaintPot),
     "Finish": (Zone, Evening, Assembly, KeptFinish),
@@ -71,8 +72,8 @@ class Place:
 # What is found by its name, and what kind it is called by in the list.
 _NAMED: Final[tuple[tuple[type[Entity], str], ...]] = (
     (KitPart, "part"), (Landmark, "landmark"), (Dimension, ""), (KnownLength, "ruler"), (SkinFace, "face"),
-    (Feature, "feature"), (Lamp, "lamp"), (LightBranch, "branch"), (Surface, ""), (ShelfPaint, "paint"),
-    (PaintPot, "pot"), (Zone, "zone"),
+    (Feature, "feature"), (StockPiece, "stock"), (CutPiece, "piece"), (Order, "order"), (Lamp, "lamp"),
+    (LightBranch, "branch"), (Surface, ""), (ShelfPaint, "paint"), (PaintPot, "pot"), (Zone, "zone"),
 )  # fmt: skip
 LONGEST = 64
 

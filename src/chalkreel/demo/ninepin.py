@@ -5,60 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, Final
 
-from chalkreel.demo import evidence, lights, photographs, reel
+from chalkreel.demo import conversion, evidence, lights, photographs, reel
 from chalkreel.document.entities import (
     BUILD_ID,
     AnyEntity,
     BuildInfo,
-    Feature,
-    FeatureInVersion,
-    KitPart,
     LogEntry,
     Version,
 )
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.store import Store, digest
-
-_PARTS: Final[tuple[dict[str, Any], ...]] = (
-    {"id": "part-hull", "name": "A1–A2 hull halves", "fit_note": "0.4 mm step at the stern joint"},
-    {"id": "part-deck", "name": "A3 deck", "fit_note": "deck joints shallow: scribe deeper", "calliper_mm": 112.1},
-    {"id": "part-house", "name": "B1–B4 wheelhouse", "calliper_mm": 93.2},
-    {"id": "part-fan", "name": "B7 fan shrouds", "calliper_mm": 50.0, "fit_note": "flange too narrow"},
-    {"id": "part-fin-port", "name": "C2 port tail fin", "state": "missing"},
-    {"id": "part-fin-stbd", "name": "C3 starboard tail fin", "calliper_mm": 44.1},
-    {"id": "part-skirt", "name": "D1 skirt", "state": "warped", "fit_note": "2 mm high amidships"},
-    {"id": "part-louvre", "name": "C9 louvres", "calliper_mm": 30.1},
-    {"id": "part-clear", "name": "E clear runner", "state": "missing", "fit_note": "glaze from clear sheet"},
-    {"id": "part-decals", "name": "Decal sheet, Special", "state": "damaged", "fit_note": "yellowed, number 12"},
-)  # fmt: skip
-
-# Feature, assembly, own choices, then (present, form, place, still) in Series and in Special.
-_FEATURES: Final[tuple[tuple[str, str, dict[str, Any], tuple[Any, ...], tuple[Any, ...]], ...]] = (
-    ("crane mast", "Deck", {"material": "0.75 mm rod and 1 mm strip, pinned", "hours": 4.0, "when": "after matte coat"},
-     (True, "lattice boom", "amidships", "still-2"), (False, "", "", "still-5")),
-    ("roof rack", "Wheelhouse", {"moulded_on": True}, (False, "", "", "still-3"),
-     (True, "four bars", "roof", "still-5")),
-    ("searchlights", "Wheelhouse", {"material": "3 mm tube, clear resin lens", "when": "after matte coat"},
-     (True, "two lamps", "roof edge", "still-2"), (True, "four lamps", "roof edge", "still-5")),
-    ("extra tanks", "Deck", {"moulded_on": True, "hours": 1.5}, (False, "", "", "still-3"),
-     (True, "two tanks", "deck sides", "still-5")),
-    ("hull number", "Hull", {"part_id": "part-decals", "material": "mask cut from tape, dark grey", "hours": 1.0,
-                             "when": "after base colour"},
-     (True, "9", "band, forward", "still-1"), (True, "12", "band, forward", "still-5")),
-    ("port tail fin", "Hull", {"part_id": "part-fin-port", "dimension_id": "dim-Fin height, port",
-                               "material": "2 × 0.75 mm sheet, laminated", "hours": 1.5},
-     (True, "raked fin", "stern", "still-1"), (True, "raked fin", "stern", "still-5")),
-    ("fan shrouds", "Deck", {"part_id": "part-fan", "dimension_id": "dim-Fan flange diameter",
-                             "material": "0.5 mm sheet ring under the flange"},
-     (True, "ring with flange", "aft", "still-3"), (True, "ring with flange", "aft", "still-5")),
-    ("skirt", "Hull", {"part_id": "part-skirt"}, (True, "ribbed", "hull foot", "still-1"),
-     (True, "ribbed", "hull foot", "still-5")),
-    ("windows", "Wheelhouse", {"part_id": "part-clear", "material": "clear food-box sheet", "hours": 1.5,
-                               "when": "after matte coat"},
-     (True, "seven panes", "front and sides", "still-2"), (True, "seven panes", "front and sides", "still-5")),
-    ("towing eye", "Hull", {}, (None, "", "", ""), (True, "ring", "stern", "")),
-)  # fmt: skip
 
 _ZONES: Final[tuple[dict[str, Any], ...]] = (
     {"name": "Hull sides", "assembly": "Hull", "surface_id": "surface-hull", "wear": ("pre-shade", "wash", "streaks"),
@@ -98,18 +55,11 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
     )  # fmt: skip
     found: list[AnyEntity] = [
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
-        *evidence.stills(pictures), *(KitPart(**part) for part in _PARTS), *evidence.marks_on_stills(),
+        *evidence.stills(pictures), *evidence.marks_on_stills(),
         *reel.dimensions(), *reel.reel_marks(), *reel.squared_up(pictures),
         *evidence.patches(), *evidence.shelf(), *evidence.pots(),
     ]  # fmt: skip
-    for number, (name, assembly, choices, series, special) in enumerate(_FEATURES):
-        feature_id = f"feature-{number}"
-        found.append(Feature(id=feature_id, name=name, assembly=assembly, **choices))
-        for version, (present, form, place, still) in (("series", series), ("special", special)):
-            found.append(
-                FeatureInVersion(id=f"{feature_id}-{version}", feature_id=feature_id, version_id=f"version-{version}",
-                                 present=present, form=form, place=place, still_id=still)
-            )  # fmt: skip
+    found += conversion.conversion()
     found += lights.lights()
     found += [Zone(id=f"zone-{zone['name']}", **zone) for zone in _ZONES]
     found += [
@@ -126,8 +76,8 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
 _PRIMED: Final = ("clean", "fill", "sand", "prime", "inspect")
 _CLOSED: Final = ("scribe", "drill", "black inside", "silver inside", "wire", "test lights", "close", "test again")
 _DONE: Final = (
-    *(f"Hull//{kind}" for kind in (*_PRIMED, *_CLOSED)), "Hull/port tail fin/add/1", "Hull/skirt/reshape/2",
-    *(f"Deck//{kind}" for kind in _PRIMED), "Deck/extra tanks/remove/1", "Deck/fan shrouds/reshape/2",
+    *(f"Hull//{kind}" for kind in (*_PRIMED, *_CLOSED)), "Hull/port tail fin/add", "Hull/skirt/straighten",
+    *(f"Deck//{kind}" for kind in _PRIMED), "Deck/extra tanks/remove", "Deck/fan shrouds/lengthen",
 )  # fmt: skip
 
 

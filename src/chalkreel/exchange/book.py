@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,7 @@ from reportlab.platypus import Image as PlacedImage
 from reportlab.platypus.tableofcontents import TableOfContents
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.cut_sheets import cut_sheet
 from chalkreel.answers.drawing import three_view
 from chalkreel.answers.face_marks import face_map
 from chalkreel.answers.faces import Faces
@@ -125,7 +127,8 @@ class _Book:
     def of_stage(self, stage: StageName) -> list[Flowable]:
         """The sections of one stage under the build's title."""
         sections: dict[StageName, tuple[Callable[[], list[Flowable]], ...]] = {
-            "Gather": (self._kit, self._stills), "Measure": (self._sizes, self._drawings), "Convert": (self._jobs,),
+            "Gather": (self._kit, self._stills), "Measure": (self._sizes, self._drawings),
+            "Convert": (self._kit, self._jobs),
             "Light": (self._wiring,), "Colour": (self._recipes, self._paints), "Finish": (self._sequence,),
             "Bench": (self._verdict, self._log),
         }  # fmt: skip
@@ -149,7 +152,19 @@ class _Book:
         return self._tables(book_tables.kit(self.build))
 
     def _jobs(self) -> list[Flowable]:
-        return self._tables(book_tables.features(self.build), book_tables.operations(self.answers))
+        tables = self._tables(book_tables.features(self.build), book_tables.operations(self.answers))
+        return [*tables, *self._cuts(), *self._tables(book_tables.orders(self.answers), book_tables.stock(self.build))]
+
+    def _cuts(self) -> list[Flowable]:
+        """The cut list and its sheets, made to fit the page; at true size they are sheets of their own."""
+        found = self.answers.cuts
+        if found is None or not found.rows:
+            return []
+        parts = self._tables(book_tables.cuts(self.answers))
+        for number, group in enumerate(found.groups):
+            with suppress(RefusedError):
+                parts += self._drawn(f"Cut from {group.material} {group.form}", cut_sheet(self.build, found, (number,)))
+        return parts
 
     def _paints(self) -> list[Flowable]:
         return self._tables(
@@ -171,11 +186,15 @@ class _Book:
                 sheet = drawn(self.build, sizes, self.answers.faces)
             except RefusedError:
                 continue
-            if sheet.paths:
-                note = "To fit this page. Print the sheet itself for true size."
-                words = Paragraph(note, self.plain)
-                found.append(KeepTogether([Paragraph(title, self.head), drawing_of(sheet, WIDTH, HIGHEST), words]))
+            found += self._drawn(title, sheet)
         return found
+
+    def _drawn(self, title: str, sheet: Sheet) -> list[Flowable]:
+        """A sheet made to fit the page."""
+        if not sheet.paths:
+            return []
+        words = Paragraph("To fit this page. Print the sheet itself for true size.", self.plain)
+        return [KeepTogether([Paragraph(title, self.head), drawing_of(sheet, WIDTH, HIGHEST), words])]
 
     def _sizes(self) -> list[Flowable]:
         rows, unit = [["size", "story", "miniature", "replica", "stock", "kit part"]], self.build.info.unit

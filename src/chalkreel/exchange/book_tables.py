@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.conversion import state_in
+from chalkreel.answers.ordering import order_rows
 from chalkreel.core.lengths import format_length
+from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entities import Feature, FeatureInVersion, KitPart, Version
 from chalkreel.document.paint_entities import ShelfPaint, Zone
 from chalkreel.document.snapshot import Build
@@ -54,7 +57,42 @@ def operations(answers: Answers) -> BookTable:
         for op in (row.operation for row in found)
     )
     titles = ("job", "why", "material", "size", "hours", "when")
-    return BookTable("Operations", (titles, *rows), (32, 46, 40, 18, 12, 26))
+    return BookTable("Jobs", (titles, *rows), (32, 42, 38, 26, 12, 24))
+
+
+def cuts(answers: Answers) -> BookTable:
+    """Every piece to cut, from what, and what is to be known of it."""
+    unit = answers.build.info.unit
+    rows = (
+        (row.name, row.size, str(row.count), " + ".join(format_length(mm, unit) for mm in row.layers_mm),
+         row.problem or row.note)
+        for row in (answers.cuts.rows if answers.cuts is not None else ())
+    )  # fmt: skip
+    return BookTable("Cut list", (("piece", "size", "×", "from", "to know"), *rows), (34, 48, 8, 36, 48))
+
+
+def orders(answers: Answers) -> BookTable:
+    """What is to be ordered, and by when."""
+    today = answers.sequence.now.date() if answers.sequence is not None else date.today()
+    rows = (
+        (r.order.name, r.order.source, f"{r.order.usual_days} to {r.order.worst_days}",
+         r.due.latest.isoformat() if r.due is not None else "", r.order.ordered_on, r.order.came_on, r.instead)
+        for r in order_rows(answers.build, answers.sequence, today)
+    )  # fmt: skip
+    titles = ("order", "source", "days", "order by", "ordered", "came", "or instead")
+    return BookTable("Orders", (titles, *rows), (36, 20, 18, 22, 20, 20, 38))
+
+
+def stock(build: Build) -> BookTable:
+    """What is owned."""
+    unit = build.info.unit
+    rows = (
+        (s.name, s.form, s.material, format_length(s.thick_mm, unit),
+         f"{format_length(s.long_mm, unit)} × {format_length(s.wide_mm, unit)}", str(s.count), s.where)
+        for s in build.all(StockPiece)
+    )  # fmt: skip
+    titles = ("stock", "form", "material", "thick", "size", "left", "where")
+    return BookTable("Stock", (titles, *rows), (36, 16, 24, 20, 44, 12, 22))
 
 
 def pots(answers: Answers) -> BookTable:

@@ -111,6 +111,10 @@ def test_offcuts_of_any_shape_come_first() -> None:
     layout = nested(pieces, sheets, 0.3)
     check_by_drawing(pieces, layout, 0.3)
     assert layout.laid[0].sheet.key == "offcut" and len(layout.laid[0].placed) >= 3
+    straight = nested(pieces, sheets, 0.3, straight=True)
+    check_by_drawing(pieces, straight, 0.3)
+    assert straight.laid[0].sheet.key == "offcut" and not straight.unplaced
+    assert all(straight_cuts(laid) is not None for laid in straight.laid[1:])
 
 
 def test_grain_and_a_good_face_are_kept() -> None:

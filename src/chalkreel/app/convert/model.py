@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
-from chalkreel.answers.answers import Answers
+import msgspec
+
 from chalkreel.answers.conversion import OperationRow, state_in
+from chalkreel.answers.ordering import OrderRow
+from chalkreel.core.convert.kinds import Verb
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
+from chalkreel.core.lengths import LengthUnit, signed_length, small_length
 from chalkreel.document.changes import Edits
+from chalkreel.document.convert_entities import Order
 from chalkreel.document.entities import Feature, FeatureInVersion, Still, Version
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
@@ -32,6 +38,11 @@ class Cell:
             return ABSENT
         return " at ".join(part for part in (self.state.form or "as moulded", self.state.place) if part)
 
+    @property
+    def parts(self) -> str:
+        """The numbers on the sheet that make it."""
+        return self.state.parts if self.state is not None else ""
+
 
 def version_titles(build: Build) -> tuple[tuple[str, str], ...]:
     """Every version's id and column title: the kit's first, then the one being built, then the others."""
@@ -49,6 +60,14 @@ def cell(build: Build, feature: Feature, version_id: str) -> Cell:
     return Cell(feature, state_in(build, feature.id, version_id))
 
 
+def _entry(build: Build, feature: Feature, version_id: str, **fields: object) -> Edits:
+    """New words of a feature in a version; what is not spoken of stays."""
+    old = state_in(build, feature.id, version_id)
+    present = old or FeatureInVersion(id=new_id(), feature_id=feature.id, version_id=version_id, present=None)
+    made = msgspec.structs.replace(present, **fields)
+    return {made.id: made}
+
+
 def cell_edits(build: Build, feature: Feature, version_id: str, text: str) -> Edits:
     """Read a phrase back: '?', 'not there' (or '-', 'no', 'none'), or 'form at place'."""
     words = text.strip()
@@ -56,29 +75,23 @@ def cell_edits(build: Build, feature: Feature, version_id: str, text: str) -> Ed
     present = None if words in ("", DOUBTFUL) else words.lower() not in (ABSENT, "-", "no", "none", "—")
     if not present:
         form = place = ""
-    old = state_in(build, feature.id, version_id)
-    still_id = old.still_id if old else ""
-    entry = FeatureInVersion(
-        id=old.id if old else new_id(),
-        feature_id=feature.id,
-        version_id=version_id,
-        present=present,
-        form=form.strip(),
-        place=place.strip(),
-        still_id=still_id,
-    )
-    return {entry.id: entry}
+    return _entry(build, feature, version_id, present=present, form=form.strip(), place=place.strip())
 
 
-def evidence_words(build: Build, feature: Feature) -> str:
-    """Which still shows the feature in the version being built."""
-    state = state_in(build, feature.id, build.info.version_id)
+def parts_edits(build: Build, feature: Feature, version_id: str, text: str) -> Edits:
+    """The numbers on the sheet that make a feature in a version."""
+    return _entry(build, feature, version_id, parts=text.strip())
+
+
+def evidence_words(build: Build, feature: Feature, version_id: str) -> str:
+    """Which still shows the feature in a version."""
+    state = state_in(build, feature.id, version_id)
     still = build.get(Still, state.still_id) if state else None
     return f"still {still.number}" if still else "none"
 
 
-def evidence_edits(build: Build, feature: Feature, words: str) -> Edits:
-    """Set the evidence still of the version being built.
+def evidence_edits(build: Build, feature: Feature, version_id: str, words: str) -> Edits:
+    """Set the still that shows a feature in a version.
 
     Raises
     ------
@@ -89,17 +102,18 @@ def evidence_edits(build: Build, feature: Feature, words: str) -> Edits:
     still = next((s for s in build.all(Still) if str(s.number) == number), None)
     if still is None and words != "none":
         raise RefusedError(f"There is no still {number} on the reel.")
-    state = state_in(build, feature.id, build.info.version_id)
-    entry = FeatureInVersion(
-        id=state.id if state else new_id(),
-        feature_id=feature.id,
-        version_id=build.info.version_id,
-        present=state.present if state else None,
-        form=state.form if state else "",
-        place=state.place if state else "",
-        still_id=still.id if still else "",
-    )
-    return {entry.id: entry}
+    return _entry(build, feature, version_id, still_id=still.id if still else "")
+
+
+def evidence(build: Build, feature: Feature) -> tuple[tuple[str, Still | None], ...]:
+    """Words and still of a feature, in the kit's version and in the one being built."""
+    found = []
+    for version_id, title in version_titles(build)[:2]:
+        state = state_in(build, feature.id, version_id)
+        still = build.get(Still, state.still_id) if state else None
+        where = f", still {still.number}" if still else ""
+        found.append((f"{title}: {cell(build, feature, version_id).words}{where}", still))
+    return tuple(found)
 
 
 def hours_from(text: str) -> float | None:
@@ -123,15 +137,66 @@ def job_key(row: OperationRow) -> str:
     return f"{row.feature_id} {row.operation.verb}"
 
 
-def size_of(row: OperationRow) -> str:
-    """The size the job is made to, with the stock nearest to it."""
-    if row.operation.size_mm is None:
-        return ""
-    stock = f", {row.stock.words}" if row.stock else ""
-    return f"{row.operation.size_words}{stock}"
+def stock_words(row: OperationRow, unit: LengthUnit) -> str:
+    """The stock nearest to the size, with how far it is off and how surely."""
+    stock = row.stock
+    assert stock is not None
+    return f"{stock.words}, {signed_length(stock.error_mm, unit)} ± {small_length(stock.doubt_mm, unit)}"
 
 
-def cut_list(answers: Answers) -> tuple[str, ...]:
-    """What to cut, from the operations that have a size."""
-    rows = answers.conversion.rows if answers.conversion else ()
-    return tuple(f"{r.operation.feature}: {r.operation.size_words}" for r in rows if r.operation.size_mm)
+def job_features(rows: tuple[OperationRow, ...]) -> tuple[str, ...]:
+    """The features that have jobs, in the order of the list: their numbers on the drawing."""
+    return tuple(dict.fromkeys(row.feature_id for row in rows))
+
+
+def with_job(feature: Feature, verb: Verb) -> Edits:
+    """A feature with one job more."""
+    return {feature.id: msgspec.structs.replace(feature, also=(*feature.also, verb))}
+
+
+def without_job(feature: Feature, verb: Verb) -> Edits:
+    """A feature without a job that was added by hand."""
+    return {feature.id: msgspec.structs.replace(feature, also=tuple(v for v in feature.also if v != verb))}
+
+
+def waits_for(build: Build, row: OperationRow) -> str:
+    """What a job cannot be done without: a still that decides, or something on its way."""
+    if row.operation.verb == "check":
+        return "a still"
+    orders = [o for o in build.all(Order) if o.feature_id == row.feature_id and not o.came_on]
+    return ", ".join(o.name if o.ordered_on else f"{o.name}: not ordered" for o in orders)
+
+
+def due_words(row: OrderRow) -> str:
+    """By when to order, or how it stands."""
+    order = row.order
+    if order.came_on:
+        return f"✓ came on {order.came_on}"
+    if order.ordered_on:
+        return f"on its way since {order.ordered_on}"
+    if row.due is None:
+        return "when it is needed is not planned yet"
+    day = f"{row.due.latest.day} {row.due.latest:%b %Y}"
+    if row.late:
+        return f"✗ {day}, {plural(-row.due.days_left, 'day')} ago"
+    return f"{day}, in {plural(row.due.days_left, 'day')}"
+
+
+def days_words(order: Order) -> str:
+    """'14, at worst 60'."""
+    return f"{order.usual_days}, at worst {order.worst_days}"
+
+
+def days_from(text: str) -> dict[str, int]:
+    """Usual and worst days; one number alone is taken for both, three times as long at worst.
+
+    Raises
+    ------
+    RefusedError
+        Not one or two whole numbers of days.
+    """
+    numbers = [int(n) for n in re.findall(r"\d+", text)][:2]
+    if not numbers or max(numbers) > 1000:
+        raise RefusedError("Type the usual days and the worst, for example 14, 60.")
+    usual, worst = numbers[0], numbers[1] if len(numbers) > 1 else 3 * numbers[0]
+    return {"usual_days": min(usual, worst), "worst_days": min(1000, max(usual, worst))}

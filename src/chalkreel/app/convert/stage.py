@@ -1,223 +1,173 @@
-"""The Convert stage: features × versions above, the operations that follow from it below."""
+"""The Convert stage: what came in the box, features by version, jobs, cut list, stock, orders."""
 
 from __future__ import annotations
 
-from functools import partial
+from typing import Final
 
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 
+from chalkreel.answers.conversion import JobOffer
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
-from chalkreel.app.convert import model
-from chalkreel.app.parts.columns import Column
-from chalkreel.app.parts.fields import Form
-from chalkreel.app.parts.stage import Stage, board, heading_row
+from chalkreel.app.convert import forms
+from chalkreel.app.convert.box import BoxPage
+from chalkreel.app.convert.card import write_card
+from chalkreel.app.convert.cuts import CutsPage
+from chalkreel.app.convert.jobs import JobsPage
+from chalkreel.app.convert.orders import OrdersPage
+from chalkreel.app.convert.stock import StockPage
+from chalkreel.app.convert.versions import VersionsPage
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.page_switch import PageSwitch
+from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
-from chalkreel.core.convert.kinds import WHENS
-from chalkreel.core.figures import plural
-from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Still, Version
-from chalkreel.document.entity import new_id
-from chalkreel.edits.removing import removal
+from chalkreel.app.stills.images import Images
 
-VERB_STATES = {"remove": "bad", "shorten": "warn", "add": "good", "check": "quiet"}
+PAGES: Final = ("Box", "Versions", "Jobs", "Cuts", "Stock", "Orders")
+PROMPTS: Final = {
+    "Box": "Click a part or type its number, then one letter. PgDn: next runner. What is not named is here.",
+    "Versions": "Say how the kit and the version have each feature: “form at place”, “not there” or “?”. Jobs follow.",
+    "Jobs": "Choose a job: it is ringed on the drawing. Material, hours and when are yours to change.",
+    "Cuts": "Click a piece: it is lit on sheet and list. Numbers are cuts in their order, along the ruler.",
+    "Stock": "What you own, as measured. Ins adds a row; Ctrl+V pastes rows from a spreadsheet.",
+    "Orders": "Usual and worst days: “14, 60”. Type today where something was ordered or came.",
+}
+
+Page = BoxPage | VersionsPage | JobsPage | CutsPage | StockPage | OrdersPage
 
 
 class ConvertStage(Stage):
     """What must I change, from what stock?"""
 
     name: StageName = "Convert"
-    prompt = "Type how the kit and the version have each feature: “form at place”, “not there” or “?”. Jobs follow."
+    prompt = PROMPTS["Box"]
 
-    def __init__(self, session: Session) -> None:
-        self._titles = model.version_titles(session.build)
-        self.features = Table(session, "Features by version", self._feature_columns(session), self._remove, self._add)
-        self.jobs = Table(session, "Operations", self._job_columns(session), key=model.job_key)
-        self.features.hint = "No feature yet: add what differs between the kit and the version you build."
-        self.jobs.hint = "No job: the kit is already right, or nothing has been compared yet."
+    def __init__(self, session: Session, images: Images) -> None:
+        self.switch, self.pages = PageSwitch(PAGES), QStackedWidget()
+        self.box, self.versions, self.jobs = BoxPage(session), VersionsPage(session, images), JobsPage(session)
+        self.cuts, self.stock, self.orders = CutsPage(session), StockPage(session), OrdersPage(session)
+        self._writing = False
+        super().__init__(session, self._lay_out())
+        self.forms = {
+            "Box": forms.box_form(session, lambda: self.box.part_id), "Cuts": forms.piece_form(session, self.cuts),
+            "kit": forms.kit_form(session), "Versions": forms.version_form(session),
+            "cutting": forms.cutting_form(session), "Stock": forms.stock_form(session, self.stock),
+        }  # fmt: skip
+        for form in (self.versions.form, *self.forms.values()):
+            self.card.form.addWidget(form)
+        self.switch.changed.connect(self._turned)
+        self.box.view.chosen.connect(lambda _: self.refresh())
+        for table in (self.cuts.table, self.jobs.table, self.stock.table, self.orders.table):
+            table.selectionModel().currentRowChanged.connect(lambda *_: self._row_chosen())
+        self.switch.show_page("Box" if "kit" in session.build.info.sources else "Versions")
+
+    def _lay_out(self) -> QWidget:
         centre, column = board()
-        add = QPushButton("Add feature")
-        column.addLayout(heading_row("What differs between the versions", add))
-        column.addWidget(self.features, 1)
-        column.addLayout(heading_row("Jobs that follow from it"))
-        column.addWidget(self.jobs, 1)
-        super().__init__(session, centre)
-        add.clicked.connect(self.features.add_row)
-        form = Form(session)
-        for words, field in (("Kit is the", "kit_version_id"), ("I build the", "version_id")):
-            form.choice(
-                words, self._versions, partial(self._chosen_version, field), partial(self._put_version, words, field)
-            )
-        form.text("Its name", self._version_name, self._rename_version)
-        self.form, self.feature_form = form, self._feature_form()
-        self.card.form.addWidget(self.feature_form)
-        self.card.form.addWidget(form)
-        self.features.selectionModel().currentRowChanged.connect(self._show_feature)
+        self.tools: dict[str, QPushButton] = {
+            "Versions": self.versions.add, "Jobs": self.jobs.add, "Cuts": self.cuts.add, "Save": self.cuts.save,
+            "Stock": self.stock.add,
+            "Orders": self.orders.add,
+        }  # fmt: skip
+        for button in self.tools.values():
+            button.setObjectName("tool")
+            self.switch.row.addWidget(button)
+        for page in (self.box, self.versions, self.jobs, self.cuts, self.stock, self.orders):
+            self.pages.addWidget(page)
+        self.cuts.add.clicked.connect(self.cuts.table.add_row)
+        column.addWidget(self.switch)
+        column.addWidget(self.pages, 1)
+        return centre
+
+    def page_switch(self) -> PageSwitch:
+        return self.switch
 
     def lists(self) -> tuple[Table, ...]:
-        return (self.features,)
+        return (self.versions.table, self.stock.table, self.orders.table)
 
-    def begin(self, _: NextStep) -> None:
-        self.features.add_row()
+    def begin(self, step: NextStep) -> None:
+        if step.doing == "list parts":
+            self.turn_to("Box")
+            self.box.ranges.setFocus()
+        else:
+            self.turn_to("Versions")
+            self.versions.table.add_row()
+
+    def turn_to(self, page: str) -> None:
+        """Show a page."""
+        self.switch.show_page(page)
+
+    def _turned(self) -> None:
+        self.pages.setCurrentIndex(PAGES.index(self.switch.page))
+        self.say(PROMPTS[self.switch.page])
+        self.refresh()
 
     def refresh(self) -> None:
-        session = self.session
-        build = session.build
-        titles = model.version_titles(build)
-        if titles != self._titles:
-            self._titles = titles
-            self.features.set_columns(self._feature_columns(session))
-        self.features.show_rows(build.all(Feature))
-        rows = session.answers.conversion.rows if session.answers and session.answers.conversion else ()
-        self.jobs.show_rows(rows, session.stale)
-        self.form.refresh()
-        self._show_feature()
+        page = self.switch.page
+        for name, button in self.tools.items():
+            button.setVisible(page == ("Cuts" if name == "Save" else name))
+        shown: dict[str, Page] = {
+            "Box": self.box, "Versions": self.versions, "Jobs": self.jobs, "Cuts": self.cuts, "Stock": self.stock,
+            "Orders": self.orders,
+        }  # fmt: skip
+        self._writing = True
+        shown[page].refresh()
+        self._writing = False
         self._write_card()
 
     def _write_card(self) -> None:
-        answers, card = self.session.answers, self.card.answers
+        card, answers = self.card.answers, self.session.answers
         card.clear(self.session.stale)
-        self.next_step()
-        if answers is None or answers.conversion is None:
+        if answers is None:
             card.sentence("Comparing versions…", "quiet")
+        else:
+            write_card(self, answers)
+        self._show_forms()
+
+    def _row_chosen(self) -> None:
+        """The card follows the row in hand."""
+        if not self._writing:
+            self._write_card()
+
+    def _show_forms(self) -> None:
+        page = self.switch.page
+        wanted = {
+            "Box": page == "Box" and bool(self.box.part_id), "kit": page == "Box", "Versions": page == "Versions",
+            "Cuts": page == "Cuts" and self.cuts.piece is not None, "cutting": page == "Cuts",
+            "Stock": page == "Stock" and self.stock.piece is not None,
+        }  # fmt: skip
+        for name, form in self.forms.items():
+            form.setVisible(wanted[name])
+            if wanted[name]:
+                form.refresh()
+        self.versions.form.setVisible(page == "Versions" and self.versions.feature is not None)
+
+    def make_jobs(self, offers: tuple[JobOffer, ...]) -> None:
+        """Let what parts ask for become jobs."""
+        from chalkreel.edits.intake import jobs_made
+
+        attempt(
+            self.session,
+            lambda: self.session.commit(
+                f"{len(offers)} jobs from the box", jobs_made(self.session.build, offers).edits
+            ),
+        )
+
+    def tell_templates(self, piece_ids: tuple[str, ...], thick_mm: float) -> None:
+        """Templates of which nobody has said how thick are cut from one sheet."""
+        from chalkreel.edits.cutting import all_templates_told
+
+        edits = all_templates_told(self.session.build, piece_ids, thick_mm)
+        self.session.commit("thickness of the templates", edits)
+
+    def cut_now(self, number: int) -> None:
+        """All pieces of one material and thickness are cut."""
+        from chalkreel.edits.cutting import cut_now
+
+        answers = self.session.answers
+        if answers is None or answers.cuts is None or self.session.stale:
+            self.session.refused.emit("Still laying out: try again when the sheets are no longer greyed.")
             return
-        found = answers.conversion
-        card.heading("The conversion")
-        card.figure("work at the bench", f"{found.hours:.1f} h", note=plural(len(found.rows), "job"), state="plain")
-        self.matters()
-        card.heading("Cut list")
-        for words in model.cut_list(answers) or ("nothing to cut to size",):
-            card.sentence(words)
-        card.heading("Materials to have ready")
-        for words in found.shopping or ("nothing",):
-            card.sentence(words)
-        card.sentence(
-            "Fresh blade, metal ruler, cut away from the body. Wet-sand resin; never breathe its dust.", "warn"
-        )
-        card.rule()
-
-    def _show_feature(self) -> None:
-        self.feature_form.setVisible(self.features.current is not None)
-        if self.features.current is not None:
-            self.feature_form.refresh()
-
-    def _feature_form(self) -> Form:
-        session, form = self.session, Form(self.session)
-
-        def feature() -> Feature:
-            found = self.features.current
-            assert isinstance(found, Feature)
-            return found
-
-        def put(label: str, **fields: object) -> None:
-            session.edit(f"{label} of {feature().name}", feature(), **fields)
-
-        def named(kind: type[KitPart] | type[Dimension]) -> list[tuple[str, str]]:
-            return [("", "none"), *((e.id, e.name) for e in session.build.all(kind))]
-
-        form.heading(lambda: f"Chosen feature: {feature().name}")
-        form.choice(
-            "Kit part", lambda: named(KitPart), lambda: feature().part_id, lambda key: put("kit part", part_id=key)
-        )
-        form.choice(
-            "Size from",
-            lambda: named(Dimension),
-            lambda: feature().dimension_id,
-            lambda key: put("size", dimension_id=key),
-        )
-        form.check(
-            "moulded on: cannot be swapped whole",
-            lambda: feature().moulded_on,
-            lambda on: put("moulded on", moulded_on=on),
-        )
-        return form
-
-    def _versions(self) -> list[tuple[str, str]]:
-        return [(v.id, v.name) for v in self.session.build.all(Version)]
-
-    def _chosen_version(self, field: str) -> str:
-        return str(getattr(self.session.build.info, field))
-
-    def _put_version(self, words: str, field: str, key: str) -> None:
-        self.session.edit(words, self.session.build.entities[BUILD_ID], **{field: key})
-
-    def _version_name(self) -> str:
-        version = self.session.build.get(Version, self.session.build.info.version_id)
-        return version.name if version else ""
-
-    def _rename_version(self, text: str) -> None:
-        version = self.session.build.get(Version, self.session.build.info.version_id)
-        if version is not None and text.strip():
-            self.session.edit("name of a version", version, name=text.strip())
-
-    def _add(self) -> str:
-        feature = Feature(id=new_id(), name=f"feature {len(self.session.build.all(Feature)) + 1}", assembly="Hull")
-        self.session.commit(feature.name, {feature.id: feature})
-        return feature.id
-
-    def _remove(self, feature: Feature) -> None:
-        self.session.commit(f"{feature.name} removed", removal(self.session.build, feature.id))
-
-    @staticmethod
-    def _feature_columns(session: Session) -> tuple[Column, ...]:
-        def put(feature: Feature, label: str, **fields: object) -> None:
-            session.edit(label, feature, **fields)
-
-        def put_assembly(feature: Feature, text: str) -> None:
-            put(feature, "assembly", assembly=text.strip() or feature.assembly)
-
-        def put_cell(version_id: str, feature: Feature, text: str) -> None:
-            edits = model.cell_edits(session.build, feature, version_id, text)
-            session.commit(f"{feature.name} in a version", edits)
-
-        def put_evidence(feature: Feature, text: str) -> None:
-            session.commit("evidence", model.evidence_edits(session.build, feature, text))
-
-        def stills() -> tuple[str, ...]:
-            return ("none", *(f"still {s.number}" for s in session.build.all(Still)))
-
-        def words(version_id: str, feature: Feature) -> str:
-            return model.cell(session.build, feature, version_id).words
-
-        versions = (
-            Column(title, partial(words, version_id), partial(put_cell, version_id), stretch=True)
-            for version_id, title in model.version_titles(session.build)
-        )
-        return (
-            Column("feature", lambda f: f.name, lambda f, text: put(f, "feature name", name=text.strip() or f.name)),
-            Column(
-                "assembly",
-                lambda f: f.assembly,
-                lambda f, text: put(f, "assembly", assembly=text.strip() or f.assembly),
-            ),
-            *versions,
-            Column("evidence", lambda f: model.evidence_words(session.build, f), put_evidence, stills),
-        )
-
-    @staticmethod
-    def _job_columns(session: Session) -> tuple[Column, ...]:
-        def put(row: object, label: str, **fields: object) -> None:
-            session.edit(label, session.build.entities[row.feature_id], **fields)  # type: ignore[attr-defined]
-
-        return (
-            Column(
-                "job",
-                lambda r: f"{r.operation.verb} {r.operation.feature}",
-                state=lambda r: VERB_STATES.get(r.operation.verb, "plain"),
-            ),
-            Column("why", lambda r: r.operation.reason, stretch=True),
-            Column(
-                "material",
-                lambda r: r.operation.material,
-                lambda r, text: put(r, "material", material=text.strip()),
-                stretch=True,
-            ),
-            Column("size", model.size_of),
-            Column(
-                "hours",
-                lambda r: f"{r.operation.hours:.2g} h",
-                lambda r, text: put(r, "hours", hours=model.hours_from(text)),
-                right=True,
-            ),
-            Column("when", lambda r: r.operation.when, lambda r, text: put(r, "when", when=text), lambda: WHENS),
-        )
+        group = answers.cuts.groups[number]
+        edits = cut_now(self.session.build, answers.cuts, group)
+        self.session.commit(f"cut: {group.material} {group.form}", edits)

@@ -33,7 +33,7 @@ class Stages:
         kind = getattr(import_module(f"chalkreel.app.{name.lower()}.stage"), f"{name}Stage")
         parts: dict[StageName, tuple[object, ...]] = {
             "Gather": (self._images,), "Measure": (self._images,), "Colour": (self._images,),
-            "Bench": (self._images, self._exports.offered()),
+            "Convert": (self._images,), "Bench": (self._images, self._exports.offered()),
         }  # fmt: skip
         stage: Stage = kind(self._session, *parts.get(name, ()))
         return stage

@@ -12,7 +12,7 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.draft.labels import crosses, overlap
-from chalkreel.core.draft.sheet import Path, Point, Sheet, Words, merged
+from chalkreel.core.draft.sheet import Path, Point, Ring, Sheet, Words, merged
 
 GAP_MM = 14.0
 RIM_POINTS = 72
@@ -20,6 +20,8 @@ TICK_MM = 1.6
 OFFSET_MM, STACK_MM = 7.0, 3.0
 CLEAR_MM, APART_MM, MOST_TRIES = 0.8, 5.5, 200
 SMALLEST_MM = 1e-9
+# Named places nearer than this share one ring.
+NAMED_MM = 6.0
 # Rows of the world's axes that run right and up in each view.
 VIEWS: dict[str, tuple[tuple[float, float, float], tuple[float, float, float]]] = {
     "side": ((-1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
@@ -61,16 +63,25 @@ class Size3:
     along: int | None = None
 
 
+@dataclass(frozen=True)
+class Named3:
+    """A place with words beside it, mm at the drawing's scale; one may be ringed."""
+
+    at: tuple[float, float, float]
+    words: str
+    ringed: bool = False
+
+
 def three_views(
     name: str, lines: tuple[Line3, ...], circles: tuple[Circle3, ...], points: tuple[tuple[float, float, float], ...],
-    sizes: tuple[Size3, ...],
+    sizes: tuple[Size3, ...], named: tuple[Named3, ...] = (),
 ) -> Sheet:  # fmt: skip
-    """The three views on one sheet, each size once, in the view that shows it truest."""
+    """The three views on one sheet, each size once, in the view that shows it truest; what is named, in all."""
     drawn = {}
     for view, (right, up) in VIEWS.items():
         axes = np.array([right, up])
         mine = tuple(size for size in sizes if _truest(size) == view)
-        drawn[view] = _view(view, axes, lines, circles, points, mine)
+        drawn[view] = merged(view, (_view(view, axes, lines, circles, points, mine), _named(axes, named)))
     side = drawn["side"]
     left, _, _, top = side.bounds()
     above = drawn["top"].moved(0.0, top + GAP_MM - drawn["top"].bounds()[1])
@@ -102,6 +113,21 @@ def _view(
     foot = merged("", parts).bounds()[1]
     parts.append(Sheet("", words=(Words((x0, foot - 6.0), name, 3.5),)))
     return merged(name, parts)
+
+
+def _named(axes: Array, named: tuple[Named3, ...]) -> Sheet:
+    """A ring at each named place with its words beside it, the ringed one larger; those in one place stand in a row."""
+    rings, words = [], []
+    together: dict[Point, list[Named3]] = {}
+    for one in named:
+        x, y = _flat(axes, one.at)
+        together.setdefault((round(x / NAMED_MM), round(y / NAMED_MM)), []).append(one)
+    for group in together.values():
+        at = _flat(axes, group[0].at)
+        rings.append(Ring(at, 2.0, "score"))
+        rings += [Ring(at, 8.0, "score")] * any(one.ringed for one in group)
+        words.append(Words((at[0] + 3.0, at[1] + 2.0), ", ".join(one.words for one in group), 10.0))
+    return Sheet("", (), tuple(rings), tuple(words))
 
 
 def _flat(axes: Array, point: tuple[float, float, float]) -> Point:

@@ -10,7 +10,7 @@ REPEAT_MM: Final = 0.01
 RESOLUTION: Final = 2
 # What the parts of the demo's kit measure, in mm.
 TRUE_MM: Final = {
-    "A3 deck": 112.1, "B1–B4 wheelhouse": 93.2, "B7 fan shrouds": 50.0, "C3 starboard tail fin": 44.1,
+    "A3 deck": 112.1, "B1–B4 wheelhouse": 93.2, "B7–B8 fan shrouds": 50.0, "C3 starboard tail fin": 44.1,
     "C9 louvres": 30.1, "D1 skirt": 358.4, "Decal sheet, Special": 16.0,
 }  # fmt: skip
 ANY_PART_MM: Final = 25.4

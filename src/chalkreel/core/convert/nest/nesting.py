@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from chalkreel.core.convert.nest import outlines, rectangles
 from chalkreel.core.convert.nest.check import faults
@@ -33,12 +35,24 @@ def nested(
     """
     checked(pieces, sheets, kerf_mm)
     sheets = tuple(sorted(sheets, key=lambda s: (not s.offcut, s.size[0] * s.size[1])))
+    odd = tuple(sheet for sheet in sheets if not sheet.is_rectangle)
+    if straight and odd:
+        # What is no rectangle cannot be cut from edge to edge: it is used up by outlines, and the rest cut straight.
+        first = nested(pieces, odd, kerf_mm, False, work, progress)
+        even = tuple(sheet for sheet in sheets if sheet.is_rectangle)
+        rest = nested(_left(pieces, first.unplaced), even, kerf_mm, True, work, progress)
+        return Layout((*first.laid, *rest.laid), rest.unplaced)
     many = max(1, sum(piece.count for piece in pieces))
     by_frames = rectangles.layouts(pieces, sheets, kerf_mm, straight)
     found = [*_rounds(by_frames, max(4, work // many), progress)]
-    if not straight and not (all(p.is_rectangle for p in pieces) and all(s.is_rectangle for s in sheets)):
+    if not straight and not (all(p.is_rectangle for p in pieces) and not odd):
         found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, work // many // OUTLINE_ROUNDS), progress)
     return next(one for one in sorted(found, key=lambda one: one.price) if not faults(pieces, sheets, one, kerf_mm))
+
+
+def _left(pieces: tuple[Piece, ...], unplaced: tuple[str, ...]) -> tuple[Piece, ...]:
+    counts = Counter(unplaced)
+    return tuple(replace(piece, count=counts[piece.key]) for piece in pieces if counts[piece.key])
 
 
 def _rounds(layouts: Iterator[Layout], rounds: int, progress: Progress) -> Iterator[Layout]:

@@ -1,0 +1,174 @@
+"""The cut list: sheets drawn above, the pieces below, each lit in both."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
+
+from chalkreel.answers.cuts import CutRow
+from chalkreel.app.convert import cuts_model as model
+from chalkreel.app.convert.cuts_view import CutsView
+from chalkreel.app.exports import Exports
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.table import Table
+from chalkreel.app.session import Session
+from chalkreel.core.draft.sheet import Sheet
+from chalkreel.core.lengths import format_length, parse_length, understood
+from chalkreel.document.convert_entities import CutPiece
+from chalkreel.document.entity import new_id
+
+KINDS = "Sheet at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf);;Picture (*.png)"
+
+
+class CutsPage(QWidget):
+    """Sheets and pieces."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.view, self.add, self.save = CutsView(), QPushButton("Add piece"), QPushButton("Save at true size…")
+        self.exports = Exports(session, self)
+        self.table = Table(
+            session, "Pieces to cut", self._columns(), self._remove, self.add_piece, key=lambda row: str(row.piece_id)
+        )
+        self.table.hint = "No piece yet: press Add piece. Templates traced in Measure come by themselves."
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.view)
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.addWidget(scroll)
+        both.addWidget(self.table)
+        both.setStretchFactor(0, 3)
+        both.setStretchFactor(1, 2)
+        both.setSizes([440, 150])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(both, 1)
+        self.view.chosen.connect(self._choose)
+        self.save.clicked.connect(self.ask_save)
+        self.table.selectionModel().currentRowChanged.connect(lambda *_: self._row_chosen())
+
+    def refresh(self) -> None:
+        """Follow build and answers."""
+        session = self._session
+        answers = session.answers
+        found = answers.cuts if answers is not None else None
+        build = answers.build if answers is not None else session.build
+        stale = session.stale
+        self.view.show_cuts(build, found, self.table.current.piece_id if self.table.current else "", stale)
+        self.table.show_rows(found.rows if found is not None else (), stale)
+
+    def group(self) -> int | None:
+        """The number of the sheets that the piece in hand is cut from first."""
+        answers, row = self._session.answers, self.table.current
+        found = answers.cuts if answers is not None else None
+        if found is None or not isinstance(row, CutRow):
+            return None
+        return next((n for n, g in enumerate(found.groups) if model.holds(g, row.piece_id)), None)
+
+    def ask_save(self) -> None:
+        """Save the sheets of the piece in hand, or all, as PDF, SVG or DXF."""
+        answers, group = self._session.answers, self.group()
+        if answers is None or answers.cuts is None:
+            self._session.refused.emit("Still laying out.")
+            return
+        found = answers.cuts
+        groups = (group,) if group is not None else tuple(range(len(found.groups)))
+        sheets: list[Sheet] = []
+
+        def draw() -> None:
+            from chalkreel.answers.cut_sheets import cut_sheet
+
+            sheets.append(cut_sheet(answers.build, found, groups))
+
+        if attempt(self._session, draw):
+            suggested = f"{sheets[0].name}.pdf".replace("/", "-").replace(":", "-")
+            name, _ = QFileDialog.getSaveFileName(self, "Save the cut list", suggested, KINDS)
+            if name:
+                self.exports.write_sheet(sheets[0], Path(name))
+
+    @property
+    def piece(self) -> CutPiece | None:
+        """The entry in hand; a template stands for itself until something is said of it."""
+        from chalkreel.edits.cutting import told_piece
+
+        row = self.table.current
+        return told_piece(self._session.build, row.piece_id) if isinstance(row, CutRow) else None
+
+    def add_piece(self) -> str:
+        """A new entry."""
+        number = len(self._session.build.all(CutPiece)) + 1
+        last = next(reversed(self._session.build.all(CutPiece)), None)
+        piece = CutPiece(
+            id=new_id(), name=f"piece {number}", sizes_mm=(20.0, 10.0), thick_mm=last.thick_mm if last else None
+        )
+        self._session.commit(piece.name, {piece.id: piece})
+        return piece.id
+
+    def put(self, row: CutRow, label: str, **fields: object) -> None:
+        """Say something of an entry."""
+        from chalkreel.edits.cutting import put
+
+        self._session.commit(f"{label} of {row.name}", put(self._session.build, row.piece_id, **fields))
+
+    def _remove(self, row: CutRow) -> None:
+        if isinstance(self._session.build.entities.get(row.piece_id), CutPiece):
+            self._session.commit(f"{row.name} removed", {row.piece_id: None})
+        else:
+            self._session.refused.emit(
+                "This is a template of Measure: it goes where it is drawn, or choose its layer there."
+            )
+
+    def _choose(self, piece_id: str) -> None:
+        self.table.choose(piece_id)
+        self._row_chosen()
+
+    def _row_chosen(self) -> None:
+        row = self.table.current
+        if row is not None:
+            self.view.piece_id = row.piece_id
+            self.view.update()
+            self._session.select(row.piece_id)
+
+    def _columns(self) -> tuple[Column, ...]:
+        session = self._session
+
+        def put_thick(row: CutRow, text: str) -> None:
+            self.put(row, "thickness", thick_mm=parse_length(text, session.build.info.unit) if text.strip() else None)
+
+        def thick(row: CutRow) -> str:
+            from chalkreel.edits.cutting import told_piece
+
+            piece = told_piece(session.build, row.piece_id)
+            return format_length(piece.thick_mm, session.build.info.unit) if piece and piece.thick_mm else "?"
+
+        def put_name(row: CutRow, text: str) -> None:
+            self.put(row, "name", name=text.strip() or row.name)
+
+        def taken_for(text: str) -> str:
+            return understood(text, session.build.info.unit)
+
+        return (
+            Column("piece", lambda r: r.name, put_name, stretch=True),
+            Column("size", lambda r: r.size, stretch=True),
+            Column("×", lambda r: str(r.count), lambda r, text: self.put(r, "count", count=_count(text)), right=True),
+            Column("thick", thick, put_thick, right=True, understand=taken_for, state=_row_state),
+            Column("from", lambda r: model.layers_words(r, session.build.info.unit)),
+            Column("to know", lambda r: r.problem or r.note, state=_row_state, stretch=True),
+        )
+
+
+def _row_state(row: CutRow) -> str:
+    return "warn" if row.problem else "plain"
+
+
+def _count(text: str) -> int:
+    from chalkreel.core.errors import RefusedError
+
+    if not text.strip().isdecimal() or not 1 <= int(text) <= 2000:
+        raise RefusedError("A piece is cut 1 to 2,000 times.")
+    return int(text)

@@ -1,0 +1,187 @@
+"""What is to be ordered: each as a line from today to the evening it is needed, and the list."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from chalkreel.answers.ordering import OrderRow
+from chalkreel.app import theme
+from chalkreel.app.convert import model
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.table import Table
+from chalkreel.app.session import Session
+from chalkreel.core.convert.kinds import SOURCE_KINDS
+from chalkreel.core.errors import RefusedError
+from chalkreel.document.convert_entities import Order
+from chalkreel.document.entities import Feature
+from chalkreel.document.entity import new_id
+
+ROW, LEFT, RIGHT = 34, 190, 30
+FEWEST_DAYS = 14
+
+
+class Waits(QWidget):
+    """A row an order: how long it takes at worst, from today, and the day it is needed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumHeight(120)
+        self.setAccessibleName("Orders over the days")
+        self._rows: tuple[OrderRow, ...] = ()
+        self._today, self._chosen = date.today(), ""
+
+    def show_rows(self, rows: tuple[OrderRow, ...], today: date, chosen: str) -> None:
+        """Replace what is drawn."""
+        self._rows, self._today, self._chosen = tuple(r for r in rows if not r.order.came_on), today, chosen
+        self.setAccessibleDescription("; ".join(model.due_words(r) for r in self._rows))
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter, t = QPainter(self), theme.current()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(t.board))
+        if not self._rows:
+            painter.setPen(QColor(t.quiet))
+            painter.setFont(theme.font(14))
+            words = "Nothing on its way: press Add order for what has to come from elsewhere."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        last = max((d for r in self._rows for d in self._days(r)), default=self._today)
+        days = max(FEWEST_DAYS, (last - self._today).days + 2)
+        for number, row in enumerate(self._rows):
+            self._draw(painter, row, 26 + number * ROW, (self.width() - LEFT - RIGHT) / days)
+        painter.setPen(QPen(QColor(t.sky), 1.6))
+        painter.drawLine(LEFT, 18, LEFT, 26 + ROW * len(self._rows))
+        painter.setFont(theme.font(12))
+        painter.drawText(QRectF(LEFT - 60, 0, 120, 18), Qt.AlignmentFlag.AlignCenter, "today")
+
+    def _days(self, row: OrderRow) -> tuple[date, ...]:
+        begun = date.fromisoformat(row.order.ordered_on) if row.order.ordered_on else self._today
+        comes = begun + timedelta(days=row.order.worst_days)
+        return (comes, row.needed) if row.needed is not None else (comes,)
+
+    def _draw(self, painter: QPainter, row: OrderRow, top: int, day: float) -> None:
+        t = theme.current()
+        if row.id == self._chosen:
+            painter.fillRect(QRectF(0, top, self.width(), ROW - 4), QColor(t.chosen))
+        painter.setFont(theme.font(12, QFont.Weight.DemiBold))
+        painter.setPen(QColor(t.text))
+        name = painter.fontMetrics().elidedText(row.order.name, Qt.TextElideMode.ElideRight, LEFT - 14)
+        painter.drawText(QRectF(4, top, LEFT - 10, ROW - 4), Qt.AlignmentFlag.AlignVCenter, name)
+        begun = date.fromisoformat(row.order.ordered_on) if row.order.ordered_on else self._today
+        start = LEFT + max(0, (begun - self._today).days) * day
+        usual = (begun + timedelta(days=row.order.usual_days) - self._today).days * day + LEFT
+        worst = (begun + timedelta(days=row.order.worst_days) - self._today).days * day + LEFT
+        colour = QColor(t.coral if row.late else t.border)
+        painter.setPen(QPen(colour, 1.2, Qt.PenStyle.SolidLine if row.order.ordered_on else Qt.PenStyle.DashLine))
+        painter.setBrush(QColor(t.raised))
+        painter.drawRect(QRectF(start, top + 8, max(2.0, usual - start), 14))
+        painter.setBrush(Qt.BrushStyle.BDiagPattern)
+        painter.drawRect(QRectF(usual, top + 8, max(0.0, worst - usual), 14))
+        if row.needed is not None:
+            x = LEFT + (row.needed - self._today).days * day
+            painter.setPen(QPen(QColor(t.coral if row.late else t.mint), 2))
+            painter.drawLine(round(x), top + 2, round(x), top + ROW - 8)
+            painter.setFont(theme.font(12))
+            words = f"needed {row.needed.day} {row.needed:%b}"
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            at = x + 5 if x + wide + 8 < self.width() else x - wide - 5
+            painter.drawText(QRectF(at, top, wide + 4, ROW - 4), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class OrdersPage(QWidget):
+    """Lines above, list below."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.waits, self.add = Waits(), QPushButton("Add order")
+        self.table = Table(
+            session, "Orders", self._columns(),
+            lambda row: session.commit(f"{row.order.name} removed", {row.id: None}), self._add,
+        )  # fmt: skip
+        self.table.hint = "No order yet: press Add order."
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.addWidget(self.waits)
+        both.addWidget(self.table)
+        both.setSizes([200, 360])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(both)
+        self.add.clicked.connect(self.table.add_row)
+        self.table.selectionModel().currentRowChanged.connect(lambda *_: self._show())
+        self.rows: tuple[OrderRow, ...] = ()
+
+    def refresh(self) -> None:
+        """Follow build and plan."""
+        from chalkreel.answers.ordering import order_rows
+
+        answers = self._session.answers
+        found = answers.sequence if answers is not None else None
+        self.rows = order_rows(self._session.build, found, date.today())
+        self.table.show_rows(self.rows, self._session.stale)
+        self._show()
+
+    def _show(self) -> None:
+        chosen = self.table.current
+        self.waits.show_rows(self.rows, date.today(), chosen.id if chosen is not None else "")
+
+    def _add(self) -> str:
+        order = Order(id=new_id(), name=f"order {len(self._session.build.all(Order)) + 1}")
+        self._session.commit(order.name, {order.id: order})
+        self.refresh()
+        return order.id
+
+    def _columns(self) -> tuple[Column, ...]:
+        session = self._session
+
+        def put(row: OrderRow, label: str, **fields: object) -> None:
+            session.edit(f"{label} of {row.order.name}", row.order, **fields)
+
+        def features() -> tuple[str, ...]:
+            return ("none", *(f.name for f in session.build.all(Feature)))
+
+        def feature_name(row: OrderRow) -> str:
+            feature = session.build.get(Feature, row.order.feature_id)
+            return feature.name if feature is not None else "none"
+
+        def put_feature(row: OrderRow, text: str) -> None:
+            found = next((f.id for f in session.build.all(Feature) if f.name == text), "")
+            put(row, "feature", feature_id=found)
+
+        return (
+            Column("order", lambda r: r.order.name, lambda r, text: put(r, "name", name=text.strip() or r.order.name),
+                   stretch=True),
+            Column("for", feature_name, put_feature, features),
+            Column("source", lambda r: r.order.source, lambda r, text: put(r, "source", source=text),
+                   lambda: SOURCE_KINDS),
+            Column("days", lambda r: model.days_words(r.order), lambda r, text: put(r, "days", **model.days_from(text)),
+                   right=True),
+            Column("order by", model.due_words, state=lambda r: "bad" if r.late else "plain", stretch=True),
+            Column("ordered", lambda r: r.order.ordered_on,
+                   lambda r, text: put(r, "order day", ordered_on=_day(text))),
+            Column("came", lambda r: r.order.came_on, lambda r, text: put(r, "arrival", came_on=_day(text))),
+        )  # fmt: skip
+
+
+def _day(text: str) -> str:
+    """A day, "today" or nothing.
+
+    Raises
+    ------
+    RefusedError
+        Something else.
+    """
+    words = text.strip().lower()
+    if words in ("", "-", "no"):
+        return ""
+    if words in ("today", "now", "yes", "x"):
+        return date.today().isoformat()
+    try:
+        return date.fromisoformat(words).isoformat()
+    except ValueError as error:
+        raise RefusedError(f"“{text}” is not a day of the calendar. Type it like 2026-12-01, or today.") from error

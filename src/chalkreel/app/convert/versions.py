@@ -1,0 +1,221 @@
+"""Features by version, with the stills that show them side by side above."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent
+from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from chalkreel.app import theme
+from chalkreel.app.convert import model
+from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.table import Table
+from chalkreel.app.session import Session
+from chalkreel.app.stills.images import Images
+from chalkreel.core.convert.kinds import WAYS
+from chalkreel.document.entities import Dimension, Feature, KitPart, Landmark, Still
+from chalkreel.document.entity import new_id
+from chalkreel.edits.removing import removal
+
+NO_STILL = "no still decides it: choose one on the card"
+
+
+class SideBySide(QWidget):
+    """The two stills that decide a feature: in the kit's version and in the one being built."""
+
+    def __init__(self, session: Session, images: Images) -> None:
+        super().__init__()
+        self._session, self._images = session, images
+        self.setMinimumHeight(150)
+        self.setAccessibleName("The chosen feature on the stills of both versions")
+        self._shown: tuple[tuple[str, Still | None], ...] = ()
+        images.levels_ready.connect(lambda _: self.update())
+
+    def show_stills(self, shown: tuple[tuple[str, Still | None], ...]) -> None:
+        """Words over each still, and the still."""
+        self._shown = shown
+        self.setAccessibleDescription("; ".join(words for words, _ in shown))
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter, t = QPainter(self), theme.current()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), QColor(t.board))
+        if not self._shown:
+            painter.setPen(QColor(t.quiet))
+            painter.setFont(theme.font(14))
+            words = "Choose a feature below: the stills of both versions stand here side by side."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        wide = (self.width() - 10 * (len(self._shown) - 1)) / len(self._shown)
+        for number, (words, still) in enumerate(self._shown):
+            box = QRectF(number * (wide + 10), 0, wide, self.height())
+            self._draw(painter, box, words, still)
+
+    def _draw(self, painter: QPainter, box: QRectF, words: str, still: Still | None) -> None:
+        t = theme.current()
+        painter.setFont(theme.font(13, QFont.Weight.DemiBold))
+        painter.setPen(QColor(t.text))
+        fitted = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(box.width()))
+        painter.drawText(QRectF(box.left(), box.top(), box.width(), 22), Qt.AlignmentFlag.AlignVCenter, fitted)
+        place = box.adjusted(0, 24, 0, 0)
+        painter.fillRect(place, QColor(theme.JUDGING_GREY))
+        levels = self._images.levels(still) if still is not None else ()
+        if still is None or not levels:
+            painter.setPen(QColor("#101010"))
+            painter.setFont(theme.font(13))
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, NO_STILL if still is None else "…")
+            return
+        wide, high = still.width_px * still.pixel_aspect, float(still.height_px)
+        scale = min(place.width() / wide, place.height() / high)
+        target = QRectF(0, 0, wide * scale, high * scale)
+        target.moveCenter(place.center())
+        # The smallest level that is at least as large as what is shown.
+        image = next(
+            (i for i in reversed(levels) if i.height() >= target.height() * self.devicePixelRatioF()), levels[0]
+        )
+        painter.drawImage(target, image)
+
+
+class VersionsPage(QWidget):
+    """The table, its stills, and the form of the chosen feature for the card."""
+
+    def __init__(self, session: Session, images: Images) -> None:
+        super().__init__()
+        self._session = session
+        self._titles = model.version_titles(session.build)
+        self.stills = SideBySide(session, images)
+        self.table = Table(session, "Features by version", self._columns(), self._remove, self._add)
+        self.table.hint = "No feature yet: add what differs between the kit and the version you build."
+        self.add = QPushButton("Add feature")
+        both = QSplitter(Qt.Orientation.Vertical)
+        both.addWidget(self.stills)
+        both.addWidget(self.table)
+        both.setSizes([290, 270])
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(both)
+        self.add.clicked.connect(self.table.add_row)
+        self.form = self._form()
+        self.table.selectionModel().currentRowChanged.connect(lambda *_: self.show_feature())
+
+    @property
+    def feature(self) -> Feature | None:
+        """The feature in hand."""
+        found = self.table.current
+        return found if isinstance(found, Feature) else None
+
+    def refresh(self) -> None:
+        """Follow the build."""
+        titles = model.version_titles(self._session.build)
+        if titles != self._titles:
+            self._titles = titles
+            self.table.set_columns(self._columns())
+        self.table.show_rows(self._session.build.all(Feature))
+        self.show_feature()
+
+    def show_feature(self) -> None:
+        """Show what the chosen feature is on the stills."""
+        feature = self.feature
+        self.form.setVisible(feature is not None and self.isVisible())
+        self.stills.show_stills(model.evidence(self._session.build, feature) if feature is not None else ())
+        if feature is not None:
+            self.form.refresh()
+
+    def _add(self) -> str:
+        build = self._session.build
+        feature = Feature(
+            id=new_id(), name=f"feature {len(build.all(Feature)) + 1}", assembly="Hull", late=bool(build.info.done)
+        )
+        self._session.commit(feature.name, {feature.id: feature})
+        return feature.id
+
+    def _remove(self, feature: Feature) -> None:
+        self._session.commit(f"{feature.name} removed", removal(self._session.build, feature.id))
+
+    def _columns(self) -> tuple[Column, ...]:
+        session = self._session
+
+        def put(feature: Feature, label: str, **fields: object) -> None:
+            session.edit(label, feature, **fields)
+
+        def put_cell(version_id: str, feature: Feature, text: str) -> None:
+            session.commit(f"{feature.name} in a version", model.cell_edits(session.build, feature, version_id, text))
+
+        def put_evidence(version_id: str, feature: Feature, text: str) -> None:
+            session.commit("evidence", model.evidence_edits(session.build, feature, version_id, text))
+
+        def stills() -> tuple[str, ...]:
+            return ("none", *(f"still {s.number}" for s in session.build.all(Still)))
+
+        def words(version_id: str, feature: Feature) -> str:
+            return model.cell(session.build, feature, version_id).words
+
+        versions = [
+            column
+            for version_id, title in self._titles
+            for column in (
+                Column(title, partial(words, version_id), partial(put_cell, version_id), stretch=True,
+                       state=partial(self._cell_state, version_id)),
+                Column("seen on", partial(self._evidence, version_id),
+                       partial(put_evidence, version_id), stills),
+            )
+        ]  # fmt: skip
+        return (
+            Column("feature", lambda f: f.name, lambda f, text: put(f, "feature name", name=text.strip() or f.name)),
+            Column("assembly", lambda f: f.assembly,
+                   lambda f, text: put(f, "assembly", assembly=text.strip() or f.assembly)),
+            *versions,
+            Column("late", lambda f: "found late" if f.late else "", state=lambda _: "warn"),
+        )  # fmt: skip
+
+    def _evidence(self, version_id: str, feature: Feature) -> str:
+        return model.evidence_words(self._session.build, feature, version_id)
+
+    def _cell_state(self, version_id: str, feature: Feature) -> str:
+        return "warn" if model.cell(self._session.build, feature, version_id).words == model.DOUBTFUL else "plain"
+
+    def _form(self) -> Form:
+        session, form = self._session, Form(self._session)
+
+        def feature() -> Feature:
+            found = self.feature
+            assert found is not None
+            return found
+
+        def put(label: str, **fields: object) -> None:
+            session.edit(f"{label} of {feature().name}", feature(), **fields)
+
+        def named(kind: type[KitPart] | type[Dimension] | type[Landmark]) -> list[tuple[str, str]]:
+            return [("", "none"), *((e.id, e.name) for e in session.build.all(kind))]
+
+        form.heading(lambda: f"Chosen feature: {feature().name}")
+        form.choice("Kit part", lambda: named(KitPart), lambda: feature().part_id, lambda k: put("kit part", part_id=k))
+        form.choice(
+            "Size from", lambda: named(Dimension), lambda: feature().dimension_id, lambda k: put("size", dimension_id=k)
+        )
+        form.choice(
+            "Sits at", lambda: named(Landmark), lambda: feature().landmark_id, lambda k: put("place", landmark_id=k)
+        )
+        form.choice(
+            "Made by", lambda: [(w, w or "sheet and strip") for w in WAYS], lambda: feature().way,
+            lambda k: put("way", way=k),
+        )  # fmt: skip
+        form.text("Numbers", self._parts, self._put_parts)
+        form.check("moulded on: not swapped whole", lambda: feature().moulded_on,
+                   lambda on: put("moulded on", moulded_on=on))  # fmt: skip
+        form.check("found late", lambda: feature().late, lambda on: put("late", late=on))
+        return form
+
+    def _parts(self) -> str:
+        feature, build = self.feature, self._session.build
+        return model.cell(build, feature, build.info.version_id).parts if feature is not None else ""
+
+    def _put_parts(self, text: str) -> None:
+        feature, build = self.feature, self._session.build
+        if feature is not None:
+            edits = model.parts_edits(build, feature, build.info.version_id, text)
+            self._session.commit(f"part numbers of {feature.name}", edits)
