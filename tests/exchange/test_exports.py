@@ -73,7 +73,10 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
         "Ninepin, Series version",
         "Sizes",
         "Fin height, port",
-        "Operations",
+        "Jobs",
+        "Cut list",
+        "Orders",
+        "Stock",
         "crane mast",
         "Wiring",
         "680 Ω",
@@ -113,7 +116,7 @@ def words_of(path: Path) -> str:
 
 def test_each_stage_prints_by_itself(demo_answers: Answers, demo_file: Path, tmp_path: Path) -> None:
     own = {
-        "Gather": "Stills", "Measure": "Three views", "Convert": "Operations", "Light": "Wiring", "Colour": "Recipes",
+        "Gather": "Stills", "Measure": "Three views", "Convert": "Cut list", "Light": "Wiring", "Colour": "Recipes",
         "Finish": "Sequence", "Bench": "Log",
     }  # fmt: skip
     store = Store.open(demo_file)

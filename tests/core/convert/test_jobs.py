@@ -27,6 +27,7 @@ def sized(mm: float, sigma: float = 0.02, form: str = "", place: str = "") -> Fe
      (MAST, FeatureState(None), {}, ["check"]), (NOTHING, MAST, {"way": "swap"}, ["swap"]),
      (MAST, MAST, {"kit_part": "missing", "way": "mould"}, ["mould"]), (MAST, MAST, {"way": "print"}, ["print"]),
      (MAST, MAST, {"fit_note": "deck joints shallow"}, ["scribe"]), (MAST, MAST, {"also": ("pin",)}, ["pin"]),
+     (NOTHING, NOTHING, {"also": ("pin",)}, []),
      (sized(50.0), sized(45.0), {}, ["shorten"]), (sized(50.0), sized(52.0), {}, ["lengthen"]),
      (sized(50.0), sized(40.0), {}, ["replace"]), (sized(50.0), sized(40.0), {"moulded_on": True}, ["reshape"]),
      (sized(50.0), sized(50.1), {}, []), (sized(50.0), sized(48.8, 0.65), {}, []),

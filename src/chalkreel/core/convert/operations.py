@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Final
+from typing import TYPE_CHECKING, Final
 
 from chalkreel.core.convert.kinds import PartState, Verb, Way, When
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import LengthUnit, length_words, small_length
-from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.verdict import REWORK_SHARE
+
+if TYPE_CHECKING:
+    from chalkreel.core.measure.combine import Size
 
 
 @dataclass(frozen=True)
@@ -112,7 +114,8 @@ def judged(difference: Difference, unit: LengthUnit = "mm") -> Judged:
     """The work on one feature, in words of a unit; none where the kit is already right."""
     reasons, note = _reasons(difference, unit)
     told = {verb for verb, _ in reasons}
-    reasons += [(verb, "added by hand") for verb in difference.also if verb not in told]
+    if difference.wanted.present is not False:
+        reasons += [(verb, "added by hand") for verb in difference.also if verb not in told]
     size = difference.wanted.size
     operations = []
     for verb, reason in reasons:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import LengthUnit, format_length, small_length
-from chalkreel.core.measure.combine import Size
+
+if TYPE_CHECKING:
+    from chalkreel.core.measure.combine import Size
 
 Action = Literal["leave", "correct", "make new", "unsure"]
 
