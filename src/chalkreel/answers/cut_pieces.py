@@ -45,7 +45,6 @@ class Asked:
     wide_mm: float = 0.0
     note: str = ""
     problem: str = ""
-    template: bool = False
 
 
 def template_sources(build: Build) -> tuple[Outline | Collar | SkinFace, ...]:
@@ -54,22 +53,25 @@ def template_sources(build: Build) -> tuple[Outline | Collar | SkinFace, ...]:
     return (*outlines, *build.all(Collar), *(face for face in build.all(SkinFace) if face.template))
 
 
-def asked_pieces(build: Build, sizes: Sizes, faces: Faces) -> tuple[Asked, ...]:
-    """All that is still to be cut: what was told, then templates of which nothing is told."""
+def listed_pieces(build: Build) -> tuple[CutPiece, ...]:
+    """All that is still to be cut: what was told, then templates of which nothing is told, under the template's id."""
     told = build.all(CutPiece)
-    found = [_asked(build, piece, sizes, faces) for piece in told if not piece.cut]
     spoken_of = {piece.source_id for piece in told}
-    for source in template_sources(build):
-        if source.id not in spoken_of:
-            piece = CutPiece(id=source.id, name=source.name, shape="template", source_id=source.id)
-            found.append(replace(_asked(build, piece, sizes, faces), template=True))
-    return tuple(found)
+    unsaid = (source for source in template_sources(build) if source.id not in spoken_of)
+    return (
+        *(piece for piece in told if not piece.cut),
+        *(CutPiece(id=s.id, name=s.name, shape="template", source_id=s.id) for s in unsaid),
+    )
+
+
+def asked_pieces(build: Build, sizes: Sizes, faces: Faces) -> tuple[Asked, ...]:
+    """The listed pieces with their outlines and lengths."""
+    return tuple(_asked(build, piece, sizes, faces) for piece in listed_pieces(build))
 
 
 def _asked(build: Build, piece: CutPiece, sizes: Sizes, faces: Faces) -> Asked:
     plain = Asked(
         piece.id, piece.name, "", piece.count, piece.form, piece.material, piece.thick_mm,
-        template=piece.shape == "template",
     )  # fmt: skip
     try:
         if piece.shape == "template":

@@ -60,7 +60,6 @@ class CutRow:
     layers_mm: tuple[float, ...] = ()
     note: str = ""
     problem: str = ""
-    template: bool = False
 
 
 @dataclass(frozen=True)
@@ -118,7 +117,7 @@ def cuts(build: Build, sizes: Sizes, faces: Faces, progress: Progress = lambda _
 
 def _row(build: Build, one: Asked, stock: list[StockPiece]) -> tuple[CutRow, tuple[float, ...]]:
     """How a piece stands in the list, and the thickness of each of its layers (none where it cannot be cut)."""
-    row = CutRow(one.id, one.name, one.size, one.count, note=one.note, problem=one.problem, template=one.template)
+    row = CutRow(one.id, one.name, one.size, one.count, note=one.note, problem=one.problem)
     if one.problem:
         return row, ()
     if one.thick_mm is None:

@@ -22,8 +22,8 @@ class OrderRow:
     instead: str
 
     @property
-    def id(self) -> str:
-        """The order's."""
+    def order_id(self) -> str:
+        """The order's id."""
         return self.order.id
 
     @property

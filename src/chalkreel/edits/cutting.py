@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from chalkreel.answers.cut_pieces import template_sources
+from chalkreel.answers.cut_pieces import listed_pieces
 from chalkreel.answers.cuts import KEPT_STRIP_MM, CutGroup, Cuts
 from chalkreel.core.convert.nest.cuts import Box
 from chalkreel.document.changes import Edits
@@ -14,12 +14,9 @@ from chalkreel.document.snapshot import Build
 
 
 def told_piece(build: Build, piece_id: str) -> CutPiece | None:
-    """A piece that was told, or the one that a template stands for until something is told of it."""
-    known = build.get(CutPiece, piece_id)
-    if known is not None:
-        return known
-    source = next((s for s in template_sources(build) if s.id == piece_id), None)
-    return CutPiece(id=new_id(), name=source.name, shape="template", source_id=source.id) if source else None
+    """A piece of the list; a template of which nothing was told becomes one of its own."""
+    known = next((piece for piece in listed_pieces(build) if piece.id == piece_id), None)
+    return msgspec.structs.replace(known, id=new_id()) if known is not None and known.id == known.source_id else known
 
 
 def put(build: Build, piece_id: str, **fields: object) -> Edits:

@@ -145,6 +145,7 @@ class BoxPage(QWidget):
         if not found.edits:
             raise RefusedError("The box holds all that already.")
         self._session.commit(f"box: {found.words}", found.edits)
+        self.refresh()
         self._session.prompted.emit(f"Read as {found.words}. Now what is wrong: its number, then one letter.")
 
     def _ask_twin(self, part: KitPart | None) -> None:

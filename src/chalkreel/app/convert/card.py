@@ -162,7 +162,7 @@ def _orders(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
                 state="plain")  # fmt: skip
     for row in late:
         card.sentence(f"{row.order.name}: {model.due_words(row).removeprefix('✗ ')}", "bad")
-    for row in (*late, *(r for r in rows if r is chosen and not r.late)):
+    for row in (*late, *(r for r in rows if r.order is chosen and not r.late)):
         if row.instead:
             card.sentence(f"instead of {row.order.name}: {row.instead}")
     card.sentence(

@@ -29,11 +29,10 @@ class CutsPage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._rows: dict[str, CutRow] = {}
         self.view, self.add, self.save = CutsView(), QPushButton("Add piece"), QPushButton("Save at true size…")
         self.exports = Exports(session, self)
-        self.table = Table(
-            session, "Pieces to cut", self._columns(), self._remove, self.add_piece, key=lambda row: str(row.piece_id)
-        )
+        self.table = Table(session, "Pieces to cut", self._columns(), self._remove, self.add_piece)
         self.table.hint = "No piece yet: press Add piece. Templates traced in Measure come by themselves."
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -54,21 +53,24 @@ class CutsPage(QWidget):
 
     def refresh(self) -> None:
         """Follow build and answers."""
+        from chalkreel.answers.cut_pieces import listed_pieces
+
         session = self._session
         answers = session.answers
         found = answers.cuts if answers is not None else None
         build = answers.build if answers is not None else session.build
-        stale = session.stale
-        self.view.show_cuts(build, found, self.table.current.piece_id if self.table.current else "", stale)
-        self.table.show_rows(found.rows if found is not None else (), stale)
+        self._rows = {row.piece_id: row for row in found.rows} if found is not None else {}
+        self.table.show_rows(listed_pieces(session.build))
+        chosen = self.table.current
+        self.view.show_cuts(build, found, chosen.id if chosen is not None else "", session.stale)
 
     def group(self) -> int | None:
         """The number of the sheets that the piece in hand is cut from first."""
-        answers, row = self._session.answers, self.table.current
+        answers, piece = self._session.answers, self.piece
         found = answers.cuts if answers is not None else None
-        if found is None or not isinstance(row, CutRow):
+        if found is None or piece is None:
             return None
-        return next((n for n, g in enumerate(found.groups) if model.holds(g, row.piece_id)), None)
+        return next((n for n, g in enumerate(found.groups) if model.holds(g, piece.id)), None)
 
     def ask_save(self) -> None:
         """Save the sheets of the piece in hand, or all, as PDF, SVG or DXF."""
@@ -93,11 +95,9 @@ class CutsPage(QWidget):
 
     @property
     def piece(self) -> CutPiece | None:
-        """The entry in hand; a template stands for itself until something is said of it."""
-        from chalkreel.edits.cutting import told_piece
-
-        row = self.table.current
-        return told_piece(self._session.build, row.piece_id) if isinstance(row, CutRow) else None
+        """The entry in hand; a template of which nothing was told has its template's id."""
+        found = self.table.current
+        return found if isinstance(found, CutPiece) else None
 
     def add_piece(self) -> str:
         """A new entry."""
@@ -109,61 +109,71 @@ class CutsPage(QWidget):
         self._session.commit(piece.name, {piece.id: piece})
         return piece.id
 
-    def put(self, row: CutRow, label: str, **fields: object) -> None:
+    def put(self, piece: CutPiece, label: str, **fields: object) -> None:
         """Say something of an entry."""
         from chalkreel.edits.cutting import put
 
-        self._session.commit(f"{label} of {row.name}", put(self._session.build, row.piece_id, **fields))
+        self._session.commit(f"{label} of {piece.name}", put(self._session.build, piece.id, **fields))
 
-    def _remove(self, row: CutRow) -> None:
-        if isinstance(self._session.build.entities.get(row.piece_id), CutPiece):
-            self._session.commit(f"{row.name} removed", {row.piece_id: None})
+    def _remove(self, piece: CutPiece) -> None:
+        if piece.id in self._session.build.entities and piece.id != piece.source_id:
+            self._session.commit(f"{piece.name} removed", {piece.id: None})
         else:
-            self._session.refused.emit(
-                "This is a template of Measure: it goes where it is drawn, or choose its layer there."
-            )
+            self._session.refused.emit("This template comes from Measure: it goes there, or when its layer is no cut.")
 
     def _choose(self, piece_id: str) -> None:
         self.table.choose(piece_id)
         self._row_chosen()
 
     def _row_chosen(self) -> None:
-        row = self.table.current
-        if row is not None:
-            self.view.piece_id = row.piece_id
+        piece = self.piece
+        if piece is not None:
+            self.view.piece_id = piece.id
             self.view.update()
-            self._session.select(row.piece_id)
+
+    def _told(self, piece: CutPiece) -> CutRow | None:
+        """What the answers say of an entry; None while it is laid out."""
+        return self._rows.get(piece.id)
 
     def _columns(self) -> tuple[Column, ...]:
         session = self._session
 
-        def put_thick(row: CutRow, text: str) -> None:
-            self.put(row, "thickness", thick_mm=parse_length(text, session.build.info.unit) if text.strip() else None)
+        def put_thick(piece: CutPiece, text: str) -> None:
+            self.put(piece, "thickness", thick_mm=parse_length(text, session.build.info.unit) if text.strip() else None)
 
-        def thick(row: CutRow) -> str:
-            from chalkreel.edits.cutting import told_piece
-
-            piece = told_piece(session.build, row.piece_id)
-            return format_length(piece.thick_mm, session.build.info.unit) if piece and piece.thick_mm else "?"
-
-        def put_name(row: CutRow, text: str) -> None:
-            self.put(row, "name", name=text.strip() or row.name)
+        def put_name(piece: CutPiece, text: str) -> None:
+            self.put(piece, "name", name=text.strip() or piece.name)
 
         def taken_for(text: str) -> str:
             return understood(text, session.build.info.unit)
 
+        def size(piece: CutPiece) -> str:
+            row = self._told(piece)
+            return row.size if row is not None else "…"
+
+        def layers(piece: CutPiece) -> str:
+            row = self._told(piece)
+            return model.layers_words(row, session.build.info.unit) if row is not None else ""
+
+        def to_know(piece: CutPiece) -> str:
+            row = self._told(piece)
+            return row.problem or row.note if row is not None else ""
+
+        def thick(piece: CutPiece) -> str:
+            return "?" if piece.thick_mm is None else format_length(piece.thick_mm, session.build.info.unit)
+
         return (
-            Column("piece", lambda r: r.name, put_name, stretch=True),
-            Column("size", lambda r: r.size, stretch=True),
-            Column("×", lambda r: str(r.count), lambda r, text: self.put(r, "count", count=_count(text)), right=True),
-            Column("thick", thick, put_thick, right=True, understand=taken_for, state=_row_state),
-            Column("from", lambda r: model.layers_words(r, session.build.info.unit)),
-            Column("to know", lambda r: r.problem or r.note, state=_row_state, stretch=True),
+            Column("piece", lambda p: p.name, put_name, stretch=True),
+            Column("size", size, stretch=True),
+            Column("×", lambda p: str(p.count), lambda p, text: self.put(p, "count", count=_count(text)), right=True),
+            Column("thick", thick, put_thick, right=True, understand=taken_for, state=self._state),
+            Column("from", layers),
+            Column("to know", to_know, state=self._state, stretch=True),
         )
 
-
-def _row_state(row: CutRow) -> str:
-    return "warn" if row.problem else "plain"
+    def _state(self, piece: CutPiece) -> str:
+        row = self._told(piece)
+        return "warn" if row is not None and row.problem else "plain"
 
 
 def _count(text: str) -> int:

@@ -69,7 +69,10 @@ def _scale(found: Cuts, width: float) -> float:
     longest = max((laid.sheet.size[0] for g in found.groups if g.layout for laid in g.layout.laid), default=0.0)
     bar = max((b.bar.mm for g in found.groups if g.bars for b in g.bars.bars), default=0.0)
     options = [MOST_PX_PER_MM]
-    options += [LARGEST_SHARE * width / longest] * bool(longest) + [(width - BESIDE_BAR) / bar] * bool(bar)
+    if longest:
+        options.append(LARGEST_SHARE * width / longest)
+    if bar:
+        options.append((width - BESIDE_BAR) / bar)
     return max(0.2, min(options))
 
 

@@ -131,8 +131,8 @@ def piece_form(session: Session, page: CutsPage) -> Form:
         return page.piece or CutPiece(id="", name="")
 
     def put(label: str, **fields: object) -> None:
-        if page.table.current is not None:
-            page.put(page.table.current, label, **fields)
+        if page.piece is not None:
+            page.put(page.piece, label, **fields)
 
     def sizes() -> str:
         names = SHAPE_SIZES[piece().shape]

@@ -66,7 +66,7 @@ class Waits(QWidget):
 
     def _draw(self, painter: QPainter, row: OrderRow, top: int, day: float) -> None:
         t = theme.current()
-        if row.id == self._chosen:
+        if row.order_id == self._chosen:
             painter.fillRect(QRectF(0, top, self.width(), ROW - 4), QColor(t.chosen))
         painter.setFont(theme.font(12, QFont.Weight.DemiBold))
         painter.setPen(QColor(t.text))
@@ -102,7 +102,7 @@ class OrdersPage(QWidget):
         self.waits, self.add = Waits(), QPushButton("Add order")
         self.table = Table(
             session, "Orders", self._columns(),
-            lambda row: session.commit(f"{row.order.name} removed", {row.id: None}), self._add,
+            lambda row: session.commit(f"{row.name} removed", {row.id: None}), self._add,
         )  # fmt: skip
         self.table.hint = "No order yet: press Add order."
         both = QSplitter(Qt.Orientation.Vertical)
@@ -123,7 +123,7 @@ class OrdersPage(QWidget):
         answers = self._session.answers
         found = answers.sequence if answers is not None else None
         self.rows = order_rows(self._session.build, found, date.today())
-        self.table.show_rows(self.rows, self._session.stale)
+        self.table.show_rows(tuple(row.order for row in self.rows))
         self._show()
 
     def _show(self) -> None:
@@ -133,38 +133,39 @@ class OrdersPage(QWidget):
     def _add(self) -> str:
         order = Order(id=new_id(), name=f"order {len(self._session.build.all(Order)) + 1}")
         self._session.commit(order.name, {order.id: order})
-        self.refresh()
         return order.id
+
+    def row(self, order: Order) -> OrderRow:
+        """What the plan says of an order."""
+        return next((r for r in self.rows if r.order.id == order.id), OrderRow(order, None, None, ""))
 
     def _columns(self) -> tuple[Column, ...]:
         session = self._session
 
-        def put(row: OrderRow, label: str, **fields: object) -> None:
-            session.edit(f"{label} of {row.order.name}", row.order, **fields)
+        def put(order: Order, label: str, **fields: object) -> None:
+            session.edit(f"{label} of {order.name}", order, **fields)
 
         def features() -> tuple[str, ...]:
             return ("none", *(f.name for f in session.build.all(Feature)))
 
-        def feature_name(row: OrderRow) -> str:
-            feature = session.build.get(Feature, row.order.feature_id)
+        def feature_name(order: Order) -> str:
+            feature = session.build.get(Feature, order.feature_id)
             return feature.name if feature is not None else "none"
 
-        def put_feature(row: OrderRow, text: str) -> None:
+        def put_feature(order: Order, text: str) -> None:
             found = next((f.id for f in session.build.all(Feature) if f.name == text), "")
-            put(row, "feature", feature_id=found)
+            put(order, "feature", feature_id=found)
 
         return (
-            Column("order", lambda r: r.order.name, lambda r, text: put(r, "name", name=text.strip() or r.order.name),
+            Column("order", lambda o: o.name, lambda o, text: put(o, "name", name=text.strip() or o.name),
                    stretch=True),
             Column("for", feature_name, put_feature, features),
-            Column("source", lambda r: r.order.source, lambda r, text: put(r, "source", source=text),
-                   lambda: SOURCE_KINDS),
-            Column("days", lambda r: model.days_words(r.order), lambda r, text: put(r, "days", **model.days_from(text)),
-                   right=True),
-            Column("order by", model.due_words, state=lambda r: "bad" if r.late else "plain", stretch=True),
-            Column("ordered", lambda r: r.order.ordered_on,
-                   lambda r, text: put(r, "order day", ordered_on=_day(text))),
-            Column("came", lambda r: r.order.came_on, lambda r, text: put(r, "arrival", came_on=_day(text))),
+            Column("source", lambda o: o.source, lambda o, text: put(o, "source", source=text), lambda: SOURCE_KINDS),
+            Column("days", model.days_words, lambda o, text: put(o, "days", **model.days_from(text)), right=True),
+            Column("order by", lambda o: model.due_words(self.row(o)),
+                   state=lambda o: "bad" if self.row(o).late else "plain", stretch=True),
+            Column("ordered", lambda o: o.ordered_on, lambda o, text: put(o, "order day", ordered_on=_day(text))),
+            Column("came", lambda o: o.came_on, lambda o, text: put(o, "arrival", came_on=_day(text))),
         )  # fmt: skip
 
 

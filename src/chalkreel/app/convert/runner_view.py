@@ -174,6 +174,8 @@ class RunnerView(KeyChoices):
             self.runner, self._typed = text.upper(), ""
             self.update()
         elif not shifted and text.lower() in STATE_KEYS and self.part_id:
+            # The next figure begins another number.
+            self._typed = ""
             self.told.emit(STATE_KEYS[text.lower()])
         else:
             super().keyPressEvent(event)
