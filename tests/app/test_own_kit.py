@@ -18,6 +18,7 @@ from chalkreel.app.window import Window
 from chalkreel.document.convert_entities import CutPiece, Order, StockPiece
 from chalkreel.document.entities import Feature, KitPart
 from tests.app.conftest import settle, show_stage
+from tests.app.test_whole_slice import card_text
 
 # Hyphens: a key press of the toolkit's tests holds no dash.
 GONDOLA = "A1-40, B1-40, C1-40, less C9"
@@ -64,9 +65,7 @@ def test_a_box_of_120_parts_is_taken_in_with_few_keys_and_comes_back(
     wrong = {"A7": "short", "A12": "damaged", "B3": "warped", "C40": "sunk", "C1": "brittle", "C9": "missing"}
     assert len(keys) + 1 <= 40 and states(window) == wrong
     settle(qtbot, session)
-    assert (
-        "114 of 120 parts right" in window.convert.card.answers.findChildren(type(window.convert.box.called))[1].text()
-    )
+    qtbot.waitUntil(lambda: "114 of 120 parts right" in card_text(window))
     # Let what is wrong become jobs: each has one, with its own verb.
     window.convert.make_jobs(session.answers.conversion.offers)
     settle(qtbot, session)
@@ -243,3 +242,15 @@ def test_an_order_without_a_plan_says_so_and_one_that_came_is_done(qtbot: QtBot,
     cells(gondola, 0, came="today")
     gondola.convert.refresh()
     assert str(model.index(0, due).data()).startswith("✓ came on")
+
+
+def test_stock_outlasts_the_build(with_pieces: Window, opened: Callable[[Path], Window], tmp_path: Path) -> None:
+    with_pieces.convert.turn_to("Stock")
+    with_pieces.convert.stock.outward.click()
+    other = opened(tmp_path / "other.chalkreel")
+    show_stage(other, "Convert")
+    other.convert.turn_to("Stock")
+    for _ in range(2):
+        other.convert.stock.inward.click()
+    (plate,) = other.session.build.all(StockPiece)
+    assert (plate.name, plate.thick_mm, plate.long_mm, plate.count) == ("plate", 0.5, 200.0, 1)

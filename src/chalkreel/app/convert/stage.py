@@ -66,7 +66,7 @@ class ConvertStage(Stage):
         centre, column = board()
         self.tools: dict[str, QPushButton] = {
             "Versions": self.versions.add, "Jobs": self.jobs.add, "Cuts": self.cuts.add, "Save": self.cuts.save,
-            "Stock": self.stock.add,
+            "Stock": self.stock.add, "Stock in": self.stock.inward, "Stock out": self.stock.outward,
             "Orders": self.orders.add,
         }  # fmt: skip
         for button in self.tools.values():
@@ -105,7 +105,7 @@ class ConvertStage(Stage):
     def refresh(self) -> None:
         page = self.switch.page
         for name, button in self.tools.items():
-            button.setVisible(page == ("Cuts" if name == "Save" else name))
+            button.setVisible(name.startswith(page) or (name == "Save" and page == "Cuts"))
         shown: dict[str, Page] = {
             "Box": self.box, "Versions": self.versions, "Jobs": self.jobs, "Cuts": self.cuts, "Stock": self.stock,
             "Orders": self.orders,

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.parts.columns import NO, YES, Column
+from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.convert.kinds import FORMS
@@ -89,6 +90,9 @@ class StockPage(QWidget):
         super().__init__()
         self._session = session
         self.rack, self.add = Rack(), QPushButton("Add stock")
+        self.inward, self.outward = QPushButton("My stock in"), QPushButton("My stock out")
+        self.inward.setToolTip("Put the stock that you have kept into this build")
+        self.outward.setToolTip("Keep this build's stock, and the kit with its score, for all builds")
         self.table = Table(
             session, "Stock", self._columns(),
             lambda piece: session.commit(f"{piece.name} removed", {piece.id: None}), self._add,
@@ -102,6 +106,8 @@ class StockPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(both)
         self.add.clicked.connect(self.table.add_row)
+        self.inward.clicked.connect(self.take_in)
+        self.outward.clicked.connect(self.put_out)
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._show())
 
     @property
@@ -114,6 +120,22 @@ class StockPage(QWidget):
         """Follow the build."""
         self.table.show_rows(self._session.build.all(StockPiece))
         self._show()
+
+    def take_in(self) -> None:
+        """Put the library's stock into this build."""
+        from chalkreel.app.convert.library import taken_in
+
+        session = self._session
+        attempt(session, lambda: session.commit("my stock in", taken_in(session.build)))
+
+    def put_out(self) -> None:
+        """Keep this build's stock in the library."""
+        from chalkreel.app.convert.library import put_out
+
+        session = self._session
+        found = session.answers.conversion if session.answers is not None else None
+        hours = found.hours if found is not None else 0.0
+        attempt(session, lambda: session.prompted.emit(put_out(session.build, hours)))
 
     def _show(self) -> None:
         chosen = self.table.current
