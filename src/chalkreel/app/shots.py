@@ -15,6 +15,8 @@ from chalkreel.app.start.page import StartPage
 
 LONGEST_WAIT_MS = 60_000
 PAINT_PAGES = ("Mix", "Layers", "Pots", "Shelf")
+# Sheets much like others.
+NOT_SHOWN = ("Mark map",)
 # What is chosen in each view: the still and the entity.
 CHOSEN: dict[StageName, tuple[str, str]] = {
     "Gather": ("still-4", ""),
@@ -47,6 +49,11 @@ def take_shots(app: Application, folder: Path) -> None:
         app.window.colour.switch.show_page(page)
         settle(app.session)
         _grab(app.window, folder / f"5-colour-{page.lower()}.png")
+    app.session.choose_stage("Convert")
+    app.window.convert.turn_to("Cuts")
+    app.window.convert.cuts.table.choose("cut-1")
+    settle(app.session)
+    _grab(app.window, folder / "3-convert-cuts.png")
     app.session.choose_stage("Finish")
     app.window.finish.turn_to("Tonight")
     settle(app.session)
@@ -54,7 +61,7 @@ def take_shots(app: Application, folder: Path) -> None:
     app.session.choose_stage("Measure")
     app.session.choose_still("still-10")
     app.session.select("")
-    for page in ("Sizes", "Drawing", "All round", *SHEETS):
+    for page in ("Sizes", "Drawing", "All round", *(sheet for sheet in SHEETS if sheet not in NOT_SHOWN)):
         app.window.measure.switch.show_page(page)
         settle(app.session)
         _grab(app.window, folder / f"2-measure-{page.lower().replace(' ', '-')}.png")

@@ -31,7 +31,7 @@ class Cut:
 def straight_cuts(laid: Laid) -> tuple[Cut, ...] | None:
     """Cuts in their order; None where some pieces cannot be parted by cuts from edge to edge.
 
-    Each cut runs along the far side of the pieces before it. A piece that is no rectangle is cut out as its frame.
+    Each cut runs along the far side of the pieces before it; the last ones leave one piece each, with what is round it.
     """
     width, height = laid.sheet.size
     waiting: list[tuple[float, int, Box, tuple[Box, ...]]] = []
@@ -41,7 +41,8 @@ def straight_cuts(laid: Laid) -> tuple[Cut, ...] | None:
     # The largest piece of sheet is always cut next: its cuts are the long ones.
     while waiting:
         _, _, region, frames = heapq.heappop(waiting)
-        cut = _best_cut(region, frames)
+        # A piece alone is cut out along its own edges.
+        cut = _best_cut(region, frames) if len(frames) > 1 or not found else None
         if cut is None:
             if len(frames) > 1:
                 return None
