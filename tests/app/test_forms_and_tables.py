@@ -32,14 +32,32 @@ CELLS = [
     ("light.lamps", "in a row", "2", ("series", 2)),
     ("light.lamps", "flashes", "yes", ("flashing", True)),
     ("light.lamps", "size", "0402", ("package", "0402")),
-    ("convert.features", "feature", "derrick", ("name", "derrick")),
-    ("convert.features", "assembly", "Mast", ("assembly", "Mast")),
-    ("convert.features", "Special (the kit)", "short boom at aft", None),
-    ("convert.features", "Series (being built)", "not there", None),
-    ("convert.features", "evidence", "still 3", None),
+    ("convert.versions", "feature", "derrick", ("name", "derrick")),
+    ("convert.versions", "assembly", "Mast", ("assembly", "Mast")),
+    ("convert.versions", "Special (the kit)", "short boom at aft", None),
+    ("convert.versions", "Series (being built)", "not there", None),
+    ("convert.versions", "Special: seen on", "still 3", None),
+    ("convert.versions", "Series: seen on", "still 3", None),
     ("convert.jobs", "material", "brass rod", None),
     ("convert.jobs", "hours", "2.5", None),
     ("convert.jobs", "when", "after decals", None),
+    ("convert.cuts", "piece", "fin, left", ("name", "fin, left")),
+    ("convert.cuts", "×", "3", ("count", 3)),
+    ("convert.cuts", "thick", "0.5 mm", ("thick_mm", 0.5)),
+    ("convert.stock", "stock", "grey sheet", ("name", "grey sheet")),
+    ("convert.stock", "form", "strip", ("form", "strip")),
+    ("convert.stock", "material", "ABS", ("material", "ABS")),
+    ("convert.stock", "thick", "1/2 in", ("thick_mm", 12.7)),
+    ("convert.stock", "long", "10 in", ("long_mm", 254.0)),
+    ("convert.stock", "wide", "100", ("wide_mm", 100.0)),
+    ("convert.stock", "left", "0", ("count", 0)),
+    ("convert.stock", "offcut", "yes", ("offcut", True)),
+    ("convert.orders", "order", "lenses", ("name", "lenses")),
+    ("convert.orders", "for", "skirt", ("feature_id", "feature-7")),
+    ("convert.orders", "source", "scratch", ("source", "scratch")),
+    ("convert.orders", "days", "4", ("worst_days", 12)),
+    ("convert.orders", "ordered", "2026-11-20", ("ordered_on", "2026-11-20")),
+    ("convert.orders", "came", "2026-12-01", ("came_on", "2026-12-01")),
     ("finish.zones", "zone", "Flanks", ("name", "Flanks")),
     ("finish.zones", "assembly", "Shell", ("assembly", "Shell")),
     ("finish.zones", "surface", "Deck", ("surface_id", "surface-deck")),
@@ -62,8 +80,14 @@ NONSENSE = [
     ("light.lamps", "number", "2.5"),
     ("light.lamps", "sheet: V at mA", "1.2 V at 20 mA"),
     ("light.lamps", "in a row", "many"),
-    ("convert.features", "evidence", "still 99"),
+    ("convert.versions", "Series: seen on", "still 99"),
     ("convert.jobs", "hours", "0"),
+    ("convert.cuts", "thick", "-1"),
+    ("convert.cuts", "×", "2001"),
+    ("convert.stock", "left", "many"),
+    ("convert.stock", "long", "0"),
+    ("convert.orders", "days", "soon"),
+    ("convert.orders", "ordered", "31 November"),
     ("finish.zones", "coats", "0"),
     ("finish.zones", "area, cm²", "-3"),
     ("finish.zones", "finish", "rust"),
@@ -77,6 +101,9 @@ def table_at(window: Window, where: str) -> Table:
     stage, name = where.split(".")
     show_stage(window, stage.capitalize())
     found = getattr(getattr(window, stage), name)
+    if stage == "convert":
+        window.convert.turn_to(name.capitalize())
+        found = found.table
     assert isinstance(found, Table)
     return found
 

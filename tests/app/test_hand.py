@@ -204,7 +204,6 @@ def test_an_empty_build_says_what_to_do_in_every_stage_and_begins_it(
 ) -> None:
     window = opened(tmp_path / "own.chalkreel")
     for stage, button, list_of in (
-        ("Convert", "Add a feature", "features"),
         ("Light", "Add a lamp", "lamps"),
         ("Finish", "Add a zone", "zones"),
     ):
@@ -221,6 +220,29 @@ def test_an_empty_build_says_what_to_do_in_every_stage_and_begins_it(
         table = getattr(window.stages[window.session.stage], list_of)
         assert len(table.rows_model.rows) == 1 and table.state() == table.State.EditingState
         qtbot.waitUntil(lambda offered=offered: not offered())  # type: ignore[misc]
+
+
+def test_an_empty_box_asks_for_its_parts_and_features_come_after(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "own.chalkreel")
+    show_stage(window, "Convert")
+    settle(qtbot, window.session)
+    convert = window.convert
+
+    def offered(words: str) -> list[QPushButton]:
+        return [b for b in convert.card.findChildren(QPushButton) if b.text() == words and b.isVisible()]
+
+    qtbot.waitUntil(lambda: len(offered("List the parts")) == 1)
+    offered("List the parts")[0].click()
+    assert convert.box.ranges.hasFocus()
+    qtbot.keyClicks(convert.box.ranges, "A1-3")
+    qtbot.keyClick(convert.box.ranges, Qt.Key.Key_Return)
+    convert.turn_to("Versions")
+    qtbot.waitUntil(lambda: len(offered("Add a feature")) == 1)
+    offered("Add a feature")[0].click()
+    table = convert.versions.table
+    assert len(table.rows_model.rows) == 1 and table.state() == table.State.EditingState
 
 
 def test_a_model_that_stays_dark_is_not_asked_about_lamps(

@@ -337,7 +337,7 @@ def test_everything_that_takes_focus_has_a_name(demo_window: Window) -> None:
         *demo_window.slate.links.values(),
     ):
         assert kind.accessibleName()
-    assert demo_window.chalkline.stations[0].accessibleName() == "Gather, 4 open"
+    assert demo_window.chalkline.stations[0].accessibleName() == "Gather, 8 open"
 
 
 def repaint_seconds(window: Window) -> float:

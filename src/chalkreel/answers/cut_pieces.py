@@ -137,14 +137,14 @@ def _box(piece: CutPiece, plain: Asked, unit: LengthUnit) -> Asked:
 
 def _bend(piece: CutPiece, plain: Asked, unit: LengthUnit) -> Asked:
     radius = piece.sizes_mm[3] if len(piece.sizes_mm) > 3 else 0.0
-    flat = bent((_sized(piece, 0), _sized(piece, 1)), radius, piece.thick_mm or 0.0, _sized(piece, 4))
+    flat = bent((_sized(piece, 0), _sized(piece, 1)), radius, piece.thick_mm or 0.0, _sized(piece, 4), unit)
     size = f"{length_words(flat.mm, flat.doubt_mm, unit)} flat × {format_length(_sized(piece, 2), unit)}"
     return replace(plain, outlines=(_plate(piece, flat.mm, piece.sizes_mm[2]),), size=size, note=flat.way)
 
 
 def _wrap(piece: CutPiece, plain: Asked, unit: LengthUnit) -> Asked:
     thick = piece.thick_mm or 0.0
-    layers = wrapped(_sized(piece, 0), thick)
+    layers = wrapped(_sized(piece, 0), thick, unit)
     size = " + ".join(length_words(one.mm, one.doubt_mm, unit) for one in layers)
     made = replace(plain, size=size, note=layers[0].way, thick_mm=thick / len(layers))
     if piece.form != "sheet":

@@ -160,7 +160,7 @@ class VersionsPage(QWidget):
             for column in (
                 Column(title, partial(words, version_id), partial(put_cell, version_id), stretch=True,
                        state=partial(self._cell_state, version_id)),
-                Column("seen on", partial(self._evidence, version_id),
+                Column(f"{title.partition(' (')[0]}: seen on", partial(self._evidence, version_id),
                        partial(put_evidence, version_id), stills),
             )
         ]  # fmt: skip

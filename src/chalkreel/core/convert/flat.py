@@ -12,6 +12,7 @@ from typing import Final
 
 from chalkreel.core.convert.kinds import Corner
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit, format_length
 
 # Where the neutral line lies in a bend, as a share of the thickness: bent tightly, about as round as thick, heat bent.
 K_TIGHT, K_EVEN, K_HEAT = 0.33, 0.42, 0.5
@@ -44,7 +45,9 @@ class BoxWall:
     count: int
 
 
-def bent(legs_mm: tuple[float, float], radius_mm: float, thick_mm: float, angle_deg: float) -> FlatLength:
+def bent(
+    legs_mm: tuple[float, float], radius_mm: float, thick_mm: float, angle_deg: float, unit: LengthUnit = "mm"
+) -> FlatLength:
     """A sheet or strip bent once: legs measured outside, to where they would meet; inner radius; angle turned through.
 
     Raises
@@ -62,12 +65,12 @@ def bent(legs_mm: tuple[float, float], radius_mm: float, thick_mm: float, angle_
     length = sum(legs_mm) - back + turn * (radius_mm + k * thick_mm)
     doubt = math.hypot(turn * K_DOUBT * thick_mm, CUTTING_MM)
     if k == K_TIGHT:
-        return FlatLength(length, doubt, scored(thick_mm, angle_deg))
+        return FlatLength(length, doubt, scored(thick_mm, angle_deg, unit))
     how = "warm and fold" if k == K_EVEN else "heat and bend"
-    return FlatLength(length, doubt, f"{how} round a rod Ø {2 * radius_mm:.3g} mm")
+    return FlatLength(length, doubt, f"{how} round a rod Ø {format_length(2 * radius_mm, unit)}")
 
 
-def scored(thick_mm: float, angle_deg: float) -> str:
+def scored(thick_mm: float, angle_deg: float, unit: LengthUnit = "mm") -> str:
     """How to score a sheet for a straight fold.
 
     Raises
@@ -78,14 +81,16 @@ def scored(thick_mm: float, angle_deg: float) -> str:
     if thick_mm <= 0 or not 0 < angle_deg < 180:
         raise RefusedError("A fold needs a thickness above nothing and an angle between 0 and 180°.")
     wide = 2 * max(0.0, thick_mm - 0.15) * math.tan(math.radians(angle_deg) / 2)
-    shallow, deep, inside = 0.4 * thick_mm, 0.6 * thick_mm, max(0.0, thick_mm - 0.15)
+    shallow, deep, inside, across = (
+        format_length(mm, unit) for mm in (0.4 * thick_mm, 0.6 * thick_mm, max(0.0, thick_mm - 0.15), wide)
+    )
     return (
-        f"fold away from a score {shallow:.2f}–{deep:.2f} mm deep, or towards a V {inside:.2f} mm deep and "
-        f"{wide:.2f} mm wide; never on the side that is seen"
+        f"fold away from a score {shallow} to {deep} deep, or towards a V {inside} deep and {across} wide; "
+        "never on the side that is seen"
     )
 
 
-def wrapped(diameter_mm: float, thick_mm: float) -> tuple[FlatLength, ...]:
+def wrapped(diameter_mm: float, thick_mm: float, unit: LengthUnit = "mm") -> tuple[FlatLength, ...]:
     """Strip once round a cylinder; several thinner layers where one would break, the inner one first.
 
     Raises
@@ -100,7 +105,7 @@ def wrapped(diameter_mm: float, thick_mm: float) -> tuple[FlatLength, ...]:
     each = thick_mm / layers
     way = "cold" if strain <= COLD_STRAIN else "warm: hot water for thin strip, else 95–105 °C"
     if layers > 1:
-        way = f"laminated from {layers} strips of {each:.2f} mm, one after another"
+        way = f"laminated from {layers} strips of {format_length(each, unit)}, one after another"
     doubt = math.hypot(2 * math.pi * SHEET_SIGMA_MM, CUTTING_MM)
     return tuple(
         FlatLength(math.pi * (diameter_mm + (2 * layer - 1) * each), doubt, way) for layer in range(1, layers + 1)

@@ -88,7 +88,7 @@ MATERIAL: Final[dict[Verb, str]] = {
     "lengthen": "sheet or strip of the same section, putty", "move": "sheet for the old place, CA",
     "reshape": "putty and file", "replace": "sheet and strip", "add": "sheet and strip",
     "swap": "the spares box", "tint": "transparent colour", "repair": "cement, putty, wet-and-dry",
-    "straighten": "warm water or warm air, a jig", "pin": "0.8 mm brass rod, CA",
+    "straighten": "warm water or warm air, a jig", "pin": "thin brass rod, CA",
     "scribe": "scriber, straight edge", "wire": "florist wire, CA", "print": "printed part, primer for its layers",
     "mould": "silicone or putty mould, resin", "drill": "pin vice", "check": "none: find a still that decides it",
 }  # fmt: skip

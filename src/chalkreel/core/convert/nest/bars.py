@@ -198,8 +198,9 @@ def _programme(
     lp.a_matrix_.index_, lp.a_matrix_.value_ = places, matrix.T[columns, places]
     if enough is not None:
         lp.integrality_ = [highspy.HighsVarType.kInteger] * matrix.shape[1]
-    solver: Any = highspy.Highs()  # type: ignore[no-untyped-call]
-    solver.silent()
+    # Its base: the class itself prints a banner before anybody can tell it not to.
+    solver: Any = highspy.highs._Highs()  # type: ignore[attr-defined]
+    solver.setOptionValue("output_flag", False)
     solver.setOptionValue("threads", 1)
     solver.setOptionValue("time_limit", LONGEST_S)
     if enough is not None:
