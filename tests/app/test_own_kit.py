@@ -8,15 +8,19 @@ from pathlib import Path
 
 import ezdxf.filemanagement
 import pytest
+from PIL import Image
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
+from chalkreel.app.convert.model import further_from, further_words, holds_up, waits_for
 from chalkreel.app.convert.runner_view import RunnerView
 from chalkreel.app.window import Window
+from chalkreel.core.errors import RefusedError
 from chalkreel.document.convert_entities import CutPiece, Order, StockPiece
 from chalkreel.document.entities import Feature, KitPart
+from chalkreel.edits.removing import removal
 from tests.app.conftest import settle, show_stage
 from tests.app.test_whole_slice import card_text
 
@@ -254,3 +258,47 @@ def test_stock_outlasts_the_build(with_pieces: Window, opened: Callable[[Path], 
         other.convert.stock.inward.click()
     (plate,) = other.session.build.all(StockPiece)
     assert (plate.name, plate.thick_mm, plate.long_mm, plate.count) == ("plate", 0.5, 200.0, 1)
+
+
+def test_a_part_gets_its_photograph_and_a_feature_its_order(qtbot: QtBot, gondola: Window, tmp_path: Path) -> None:
+    window, session = gondola, gondola.session
+    view = in_box(window)
+    type_ranges(qtbot, window, "A1-3")
+    qtbot.keyClicks(view, "2m")
+    Image.new("RGB", (640, 480), (120, 110, 90)).save(tmp_path / "part.png")
+    window.convert.box.put_photograph(tmp_path / "part.png")
+    qtbot.waitUntil(lambda: bool(session.build.all(KitPart)[1].photo), timeout=20_000)
+    qtbot.waitUntil(window.convert.box.picture.isVisible, timeout=20_000)
+    settle(qtbot, session)
+    window.convert.make_jobs(session.answers.conversion.offers)
+    (feature,) = session.build.all(Feature)
+    session.edit("way", feature, way="order")
+    settle(qtbot, session)
+    (job,) = session.answers.conversion.rows
+    assert job.operation.material == "the ordered part"
+    window.convert.turn_to("Orders")
+    make = next(b for b in window.convert.card.findChildren(QPushButton) if b.text() == "Make the orders")
+    make.click()
+    (order,) = session.build.all(Order)
+    assert (order.name, order.feature_id, order.source) == ("A2", feature.id, "order")
+    settle(qtbot, session)
+    window.convert.turn_to("Jobs")
+    assert waits_for(session.build, job) == "A2: not ordered"
+    assert holds_up(job) == "before primer: holds up the primer of Hull"
+
+
+def test_further_sizes_of_a_feature_are_named_and_told(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    feature = session.build.get(Feature, "feature-6")
+    assert feature is not None
+    ids = further_from(session.build, "Louvre width; fin height, PORT")
+    session.edit("more sizes", feature, other_dimension_ids=ids)
+    named = session.build.get(Feature, "feature-6")
+    assert named is not None and further_words(session.build, named) == "Louvre width; Fin height, port"
+    settle(qtbot, session)
+    row = next(r for r in session.answers.conversion.rows if r.feature_id == "feature-6")
+    assert [i for i, _ in row.further] == list(ids) and all(20 < size.mm < 60 for _, size in row.further)
+    with pytest.raises(RefusedError, match="no size “keel”"):
+        further_from(session.build, "keel")
+    session.commit("size removed", removal(session.build, ids[0]))
+    assert session.build.get(Feature, "feature-6").other_dimension_ids == ids[1:]

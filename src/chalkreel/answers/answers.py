@@ -30,7 +30,9 @@ from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, seque
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
+from chalkreel.answers.stock import nearest_stocks
 from chalkreel.answers.tonight import Tonight, tonight
+from chalkreel.core.convert.stock import StockChoice
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
@@ -86,6 +88,7 @@ class Answers:
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
+    stocks: Mapping[str, StockChoice] = field(default_factory=dict)
     stale: bool = False
 
     @property
@@ -155,6 +158,7 @@ class Answerer:
             converted,
             found_light,
             routes=routes(build, found_light.solved, found_sizes) if found_light.solved is not None else None,
+            stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
             faces=self._faces.get((reel, build.all(SkinFace), build.all(Landmark)), lambda: solved_faces(build, reel)),
         )

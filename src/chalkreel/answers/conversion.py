@@ -27,13 +27,14 @@ from chalkreel.document.snapshot import Build
 
 @dataclass(frozen=True)
 class OperationRow:
-    """One job with the feature it serves, its assembly and the stock nearest to its size."""
+    """One job with the feature it serves and its assembly, the stock nearest to its size, and further sizes."""
 
     feature_id: str
     assembly: str
     operation: Operation
     stock: StockChoice | None
     evidence_still_id: str
+    further: tuple[tuple[str, Size], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -83,7 +84,8 @@ def conversion(build: Build, sizes: Sizes) -> Conversion:
             hours = operation.hours if operation.hours == feature.hours else operation.hours * pace
             timed = replace(operation, hours=hours)
             stock = nearest_stock(timed.size_mm, build.chain.replica_ratio, owned, info.unit) if timed.size_mm else None
-            rows.append(OperationRow(feature.id, feature.assembly, timed, stock, still_id))
+            further = tuple((i, wanted_sizes[i]) for i in feature.other_dimension_ids if i in wanted_sizes)
+            rows.append(OperationRow(feature.id, feature.assembly, timed, stock, still_id, further))
         if found.note:
             notes.append((feature.id, found.note))
         if not still_id:

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 
 from chalkreel.answers.reel import Basis, Lack, ReelAnswer, ReelSize
 from chalkreel.answers.scene_of import bend_of
-from chalkreel.answers.stock import owned_sections
-from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.combine import Size, combine_sizes
@@ -25,7 +23,6 @@ from chalkreel.core.measure.plane import (
 from chalkreel.core.measure.verdict import Action, Verdict, judge_part
 from chalkreel.core.scale import Fit, ScaleChain, fit_in_space
 from chalkreel.core.scale_effects import DerivedRatio, derived_ratio
-from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entities import Dimension, KitPart, KnownLength, Plane, Reading, RulerMark, Still, StraightEdge
 from chalkreel.document.snapshot import Build
 
@@ -59,7 +56,6 @@ class SizeRow:
     miniature: Size | None
     replica: Size | None
     story: Size | None
-    stock: StockChoice | None
     verdict: Verdict
     basis: Basis
     clicks_share: float
@@ -100,7 +96,7 @@ def _relative(size: Size | None) -> float:
     return size.sigma_mm / size.mm if size else 0.0
 
 
-INPUTS = (StraightEdge, Plane, RulerMark, Dimension, Reading, KitPart, KnownLength, StockPiece)
+INPUTS = (StraightEdge, Plane, RulerMark, Dimension, Reading, KitPart, KnownLength)
 
 
 def sizes(build: Build, reel: ReelAnswer) -> Sizes:
@@ -210,7 +206,7 @@ def _solved_row(build: Build, dimension: Dimension, solved: ReelSize) -> SizeRow
         action: Action = "make new" if missing else "unsure"
         words = "missing: make new" if missing else "" if found else "not measured"
         angle = AngleSize(found.value, found.sigma) if found else None
-        return SizeRow(dimension.id, None, None, None, None, Verdict(action, None, words), solved.basis, 0, 0,
+        return SizeRow(dimension.id, None, None, None, Verdict(action, None, words), solved.basis, 0, 0,
                        solved.lack, angle)  # fmt: skip
     size = Size(found.value, found.sigma)
     return _sized_row(build, dimension, size, solved.basis, (found.ratio_sigma, found.scale_sigma))
@@ -224,8 +220,7 @@ def _sized_row(build: Build, dimension: Dimension, size: Size, basis: Basis, sha
     if part is not None:
         verdict = judge_part(replica, part.calliper_mm, part.state == "missing", build.info.unit)
     return SizeRow(
-        dimension.id, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")),
-        nearest_stock(replica.mm, chain.replica_ratio, owned_sections(build), build.info.unit), verdict, basis, *shares,
+        dimension.id, size, replica, size.scaled(chain.convert(1.0, "miniature", "story")), verdict, basis, *shares,
     )  # fmt: skip
 
 
@@ -239,7 +234,7 @@ def _plane_row(
     if not found:
         verdict = Verdict("make new" if missing else "unsure", None, "missing: make new" if missing else "not measured")
         lack = _why_unknown(build, dimension, planes)
-        return SizeRow(dimension.id, None, None, None, None, verdict, Basis(), 0, 0, lack)
+        return SizeRow(dimension.id, None, None, None, verdict, Basis(), 0, 0, lack)
     size, birge = combine_sizes(tuple(plane.readings[i] for plane, i in found))
     places = tuple(dict.fromkeys((plane.still_id, plane.plane_id) for plane, _ in found))
     basis = Basis(planes=places, widened=max(1.0, birge))

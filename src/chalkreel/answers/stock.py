@@ -1,14 +1,31 @@
-"""The stock that is owned, as sections; what is commonly sold where nobody told of any."""
+"""The stock that is owned, and the nearest of it to every size; what is commonly sold where nobody told of any."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
 from chalkreel.core.convert.kinds import StockForm
-from chalkreel.core.convert.stock import sold
+from chalkreel.core.convert.stock import StockChoice, nearest_stock, sold
 from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.snapshot import Build
+
+if TYPE_CHECKING:
+    from chalkreel.answers.sizes import Sizes
 
 
 def owned_sections(build: Build) -> tuple[tuple[StockForm, float], ...]:
     """Form and measured thickness (mm) of everything that is there, each once."""
     there = tuple(dict.fromkeys((s.form, s.thick_mm) for s in build.all(StockPiece) if s.count))
     return there or sold(build.info.unit)
+
+
+def nearest_stocks(build: Build, sizes: Sizes) -> Mapping[str, StockChoice]:
+    """The stock nearest to every size of the replica, by dimension; sizes that are cut to length are not among them."""
+    owned, found = owned_sections(build), {}
+    for row in sizes.rows:
+        if row.replica is not None:
+            choice = nearest_stock(row.replica.mm, build.chain.replica_ratio, owned, build.info.unit)
+            if choice is not None:
+                found[row.dimension_id] = choice
+    return found

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
+from chalkreel.core.convert.stock import StockChoice
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely
@@ -46,12 +47,12 @@ def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     return ", ".join(name_of(build, i) for i in entity_ids)
 
 
-def stock_words(row: SizeRow, unit: LengthUnit) -> str:
+def stock_words(stock: StockChoice | None, unit: LengthUnit) -> str:
     """The stock nearest to a size, and what it is off by."""
-    if row.stock is None:
+    if stock is None:
         return "cut to length"
-    error = f"{row.stock.error_mm:+.2f}" if unit == "mm" else f"{row.stock.error_mm / INCH_MM:+.3f}"
-    return f"{row.stock.words}, {error}"
+    error = f"{stock.error_mm:+.2f}" if unit == "mm" else f"{stock.error_mm / INCH_MM:+.3f}"
+    return f"{stock.words}, {error}"
 
 
 def story_words(size: Size, unit: LengthUnit) -> str:

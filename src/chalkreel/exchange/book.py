@@ -210,7 +210,7 @@ class _Book:
                 continue
             rows.append([
                 name, story_words(r.story, unit), size_words(r.miniature, unit), size_words(r.replica, unit),
-                r.stock.words if r.stock else "cut to length", r.verdict.words,
+                stock.words if (stock := self.answers.stocks.get(r.dimension_id)) else "cut to length", r.verdict.words,
             ])  # fmt: skip
         return self._section("Sizes", rows, (32, 28, 29, 29, 26, 30))
 

@@ -76,7 +76,8 @@ def _dimensions(answers: Answers) -> list[Row]:
             row |= _size(link, size)
         row |= {"angle_deg": round(r.angle.degrees, 3) if r.angle else None,
                 "angle_plus_minus_95_deg": round(r.angle.half_width_deg, 3) if r.angle else None}  # fmt: skip
-        row |= {"stock": r.stock.words if r.stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
+        stock = answers.stocks.get(r.dimension_id)
+        row |= {"stock": stock.words if stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
         rows.append(row)
     return rows
 

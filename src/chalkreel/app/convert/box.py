@@ -3,9 +3,20 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from chalkreel.app.convert.box_model import sign
 from chalkreel.app.convert.runner_view import RunnerView
@@ -14,6 +25,7 @@ from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
+from chalkreel.app.stills.images import Images
 from chalkreel.core.convert.kinds import STATE_KEYS, PartState
 from chalkreel.core.convert.runners import parse_ranges
 from chalkreel.core.errors import RefusedError
@@ -21,18 +33,21 @@ from chalkreel.core.lengths import format_length, parse_length, understood
 from chalkreel.document.entities import KitPart
 
 PLACEHOLDER = "A1–34, B1–22, less B7"
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic);;All files (*)"
+PICTURE_PX = 64
 
 
 class BoxPage(QWidget):
     """The runners, the field that fills them, and the part in hand."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, images: Images) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._images = session, images
         self.view, self.ranges, self.paste = RunnerView(), QLineEdit(), QPushButton("Paste a list")
         self.called, self.twin_words = PlainLabel(""), PlainLabel("")
         self.both, self.only = QPushButton("Both"), QPushButton("Only this one")
         self.name, self.calliper = QLineEdit(), QLineEdit()
+        self.photograph, self.picture = QPushButton("Photograph…"), PlainLabel("")
         self.part_id, self._twin_id = "", ""
         self._echoes = (
             Echo(self.ranges, lambda text: f"= {parse_ranges(text).words}"),
@@ -46,6 +61,8 @@ class BoxPage(QWidget):
         self.both.clicked.connect(self._tell_twin)
         self.only.clicked.connect(self._leave_twin)
         self.name.editingFinished.connect(self._put_name)
+        self.photograph.clicked.connect(self._ask_photograph)
+        images.thumbnail_ready.connect(lambda: self._show_picture(session.build.get(KitPart, self.part_id)))
         self.calliper.returnPressed.connect(self._put_calliper)
 
     def _lay_out(self) -> None:
@@ -74,7 +91,10 @@ class BoxPage(QWidget):
             self.states[state] = button
         hand = QHBoxLayout()
         self.called.setStyleSheet("font-weight: 600;")
-        for widget, stretch in ((self.called, 0), (self.name, 1), (self.calliper, 0)):
+        self.photograph.setObjectName("tool")
+        for widget, stretch in (
+            (self.picture, 0), (self.called, 0), (self.name, 1), (self.calliper, 0), (self.photograph, 0),
+        ):  # fmt: skip
             hand.addWidget(widget, stretch)
         twin = QHBoxLayout()
         for button in (self.both, self.only):
@@ -100,8 +120,9 @@ class BoxPage(QWidget):
         self.view.show_box(build, self.part_id)
         for button in self.states.values():
             button.setEnabled(part is not None)
-        for field in (self.name, self.calliper):
+        for field in (self.name, self.calliper, self.photograph):
             field.setVisible(part is not None)
+        self._show_picture(part)
         self.called.setText(f"{sign(part.state)}{part.state}:" if part is not None else "No part in hand: click one.")
         if part is not None and not self.name.hasFocus():
             self.name.setText(part.name)
@@ -171,6 +192,26 @@ class BoxPage(QWidget):
         self._twin_id = ""
         self.refresh()
         self.view.setFocus()
+
+    def _show_picture(self, part: KitPart | None) -> None:
+        image = self._images.thumbnail(part.photo) if part is not None and part.photo else None
+        self.picture.setVisible(image is not None)
+        if image is not None:
+            small = image.scaledToHeight(PICTURE_PX, Qt.TransformationMode.SmoothTransformation)
+            self.picture.setPixmap(QPixmap.fromImage(small))
+
+    def _ask_photograph(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Photograph of the part", "", PICTURES)
+        if name:
+            self.put_photograph(Path(name))
+
+    def put_photograph(self, path: Path) -> None:
+        """Keep a picture of the part in hand."""
+        part = self._session.build.get(KitPart, self.part_id)
+        if part is not None:
+            self._session.keep_picture(
+                path, lambda blob: self._session.edit(f"photograph of {part.name}", part, photo=blob)
+            )
 
     def _put_name(self) -> None:
         part, words = self._session.build.get(KitPart, self.part_id), self.name.text().strip()

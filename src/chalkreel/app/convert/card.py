@@ -10,9 +10,9 @@ from chalkreel.app.convert import cuts_model, model
 from chalkreel.app.convert.box_model import counted
 from chalkreel.app.parts.card import AnswerColumn
 from chalkreel.core.figures import plural
-from chalkreel.core.lengths import format_length, small_length
+from chalkreel.core.lengths import format_length, length_words, small_length
 from chalkreel.document.convert_entities import KIT_ID, KitRecord, StockPiece
-from chalkreel.document.entities import Feature, KitPart
+from chalkreel.document.entities import Dimension, Feature, KitPart
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
@@ -90,9 +90,13 @@ def _jobs(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
         "work at the bench", f"{found.hours:.1f} h", note=f"{plural(len(found.rows), 'job')}{learnt}", state="plain"
     )
     row = stage.jobs.row if stage.switch.page == "Jobs" else None
+    sizes = {dimension.id: dimension.name for dimension in stage.session.build.all(Dimension)}
     if row is not None:
         card.heading(f"Chosen job: {row.operation.verb} {row.operation.feature}")
         card.sentence(row.operation.reason)
+        for name, size in ((sizes.get(i, ""), size) for i, size in row.further):
+            card.sentence(f"{name}: {length_words(size.mm, size.half_width_mm, stage.session.build.info.unit)}")
+        card.sentence(model.holds_up(row), "quiet")
         if row.stock is not None:
             card.sentence(f"nearest stock: {model.stock_words(row, stage.session.build.info.unit)}")
     stage.matters()
@@ -101,6 +105,13 @@ def _jobs(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
         card.heading("Nothing to do")
     for feature_id, note in found.notes:
         card.sentence(f"{names.get(feature_id, '')}: {note.removeprefix('nothing to do: ')}", "quiet")
+    holes = model.lamp_holes(stage.session.build) if stage.switch.page == "Jobs" else ()
+    if holes:
+        card.heading("Holes that Light asks for")
+    for words in holes:
+        card.sentence(words)
+    if holes:
+        card.sentence("drilled before primer: the step stands in Finish, the drills in Light under Routes", "quiet")
     card.heading("Materials to have ready")
     for words in found.shopping or ("nothing",):
         card.sentence(words)
@@ -157,6 +168,10 @@ def _orders(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
     rows = stage.orders.rows
     late = [row for row in rows if row.late]
     chosen = stage.orders.table.current
+    wanted = model.to_order(stage.session.build)
+    if wanted:
+        card.sentence(f"Parts to be had from elsewhere, without an order: {', '.join(f.name for f in wanted)}", "warn")
+        card.button("Make the orders", partial(stage.make_orders, wanted), primary=True)
     card.heading("Orders")
     card.figure("", f"{plural(len(late), 'order')} late" if late else plural(len(rows), "order"),
                 state="plain")  # fmt: skip

@@ -15,8 +15,9 @@ from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.lengths import LengthUnit, signed_length, small_length
 from chalkreel.document.changes import Edits
 from chalkreel.document.convert_entities import Order
-from chalkreel.document.entities import Feature, FeatureInVersion, Still, Version
+from chalkreel.document.entities import Dimension, Feature, FeatureInVersion, Still, Version
 from chalkreel.document.entity import new_id
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
 ABSENT, DOUBTFUL = "not there", "?"
@@ -200,3 +201,57 @@ def days_from(text: str) -> dict[str, int]:
         raise RefusedError("Type the usual days and the worst, for example 14, 60.")
     usual, worst = numbers[0], numbers[1] if len(numbers) > 1 else 3 * numbers[0]
     return {"usual_days": min(usual, worst), "worst_days": min(1000, max(usual, worst))}
+
+
+def further_words(build: Build, feature: Feature) -> str:
+    """The names of a feature's further sizes."""
+    names = {d.id: d.name for d in build.all(Dimension)}
+    return "; ".join(names[i] for i in feature.other_dimension_ids if i in names)
+
+
+def further_from(build: Build, text: str) -> tuple[str, ...]:
+    """Sizes by their names, parted by semicolons.
+
+    Raises
+    ------
+    RefusedError
+        There is no size of a name.
+    """
+    ids = {d.name.casefold(): d.id for d in build.all(Dimension)}
+    found = []
+    for name in (part.strip() for part in text.split(";")):
+        if name and name.casefold() not in ids:
+            raise RefusedError(f"Measure has no size “{name[:40]}”. Part several by semicolons.")
+        found += [ids[name.casefold()]] * bool(name)
+    return tuple(dict.fromkeys(found))
+
+
+def holds_up(row: OperationRow) -> str:
+    """What cannot go on before a job is done."""
+    waits = {"before primer": f"the primer of {row.assembly}", "before closing": f"closing {row.assembly}"}
+    waiting = waits.get(row.operation.when)
+    return f"{row.operation.when}: holds up {waiting}" if waiting else f"{row.operation.when}: holds up nothing before"
+
+
+def lamp_holes(build: Build) -> tuple[str, ...]:
+    """What Light asks to be drilled: places by kind of lamp; the step stands in Finish."""
+    if build.info.dark:
+        return ()
+    return tuple(
+        f"{plural(lamp.count, 'place')} for {lamp.name} ({lamp.package}{', ' + lamp.assembly if lamp.assembly else ''})"
+        for lamp in build.all(Lamp)
+    )
+
+
+def to_order(build: Build) -> tuple[Feature, ...]:
+    """Features whose part is to be ordered or printed, and for which no order stands."""
+    ordered = {order.feature_id for order in build.all(Order)}
+    return tuple(f for f in build.all(Feature) if f.way in ("order", "print") and f.id not in ordered)
+
+
+def orders_for(found: tuple[Feature, ...]) -> Edits:
+    """An order for each of some features."""
+    made = (
+        Order(id=new_id(), name=f.name, feature_id=f.id, source="print" if f.way == "print" else "order") for f in found
+    )
+    return {order.id: order for order in made}

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 from chalkreel.answers.conversion import JobOffer
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
-from chalkreel.app.convert import forms
+from chalkreel.app.convert import forms, model
 from chalkreel.app.convert.box import BoxPage
 from chalkreel.app.convert.card import write_card
 from chalkreel.app.convert.cuts import CutsPage
@@ -23,6 +23,7 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.document.entities import Feature
 
 PAGES: Final = ("Box", "Versions", "Jobs", "Cuts", "Stock", "Orders")
 PROMPTS: Final = {
@@ -45,7 +46,7 @@ class ConvertStage(Stage):
 
     def __init__(self, session: Session, images: Images) -> None:
         self.switch, self.pages = PageSwitch(PAGES), QStackedWidget()
-        self.box, self.versions, self.jobs = BoxPage(session), VersionsPage(session, images), JobsPage(session)
+        self.box, self.versions, self.jobs = BoxPage(session, images), VersionsPage(session, images), JobsPage(session)
         self.cuts, self.stock, self.orders = CutsPage(session), StockPage(session), OrdersPage(session)
         self._writing = False
         super().__init__(session, self._lay_out())
@@ -152,6 +153,10 @@ class ConvertStage(Stage):
                 f"{len(offers)} jobs from the box", jobs_made(self.session.build, offers).edits
             ),
         )
+
+    def make_orders(self, found: tuple[Feature, ...]) -> None:
+        """An order for each part that is to be had from elsewhere."""
+        self.session.commit(f"{len(found)} orders", model.orders_for(found))
 
     def tell_templates(self, piece_ids: tuple[str, ...], thick_mm: float) -> None:
         """Templates of which nobody has said how thick are cut from one sheet."""

@@ -204,6 +204,10 @@ class VersionsPage(QWidget):
             "Made by", lambda: [(w, w or "sheet and strip") for w in WAYS], lambda: feature().way,
             lambda k: put("way", way=k),
         )  # fmt: skip
+        form.text(
+            "More sizes", lambda: model.further_words(session.build, feature()),
+            lambda text: put("more sizes", other_dimension_ids=model.further_from(session.build, text)),
+        )  # fmt: skip
         form.text("Numbers", self._parts, self._put_parts)
         form.check("moulded on: not swapped whole", lambda: feature().moulded_on,
                    lambda on: put("moulded on", moulded_on=on))  # fmt: skip

@@ -94,18 +94,19 @@ def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[Dimension
     if answers is None or answers.sizes is None:
         return ()
     drawn = {d.id for d in answers.build.all(Dimension) if d.drawn}
-    rows = (_dimension_row(answers.build, row, unit) for row in answers.sizes.rows)
+    rows = (_dimension_row(answers, row, unit) for row in answers.sizes.rows)
     return tuple(replace(row, drawn=row.dimension_id in drawn) for row in rows)
 
 
-def _dimension_row(build: Build, row: SizeRow, unit: LengthUnit) -> DimensionRow:
+def _dimension_row(answers: Answers, row: SizeRow, unit: LengthUnit) -> DimensionRow:
+    build = answers.build
     name, state = size_name(build, row), STATES[row.verdict.action]
     if row.angle is not None:
         words = format_pm(row.angle.degrees, row.angle.half_width_deg, "°")
         return DimensionRow(row.dimension_id, name, "", "", words, "", row.verdict.words, state)
     if row.story is None or row.miniature is None or row.replica is None:
         return DimensionRow(row.dimension_id, name, "", "", lack_words(build, row.lack), "", row.verdict.words, state)
-    stock = stock_words(row, unit)
+    stock = stock_words(answers.stocks.get(row.dimension_id), unit)
     return DimensionRow(
         row.dimension_id,
         name,
