@@ -8,6 +8,7 @@ from datetime import date
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.conversion import state_in
 from chalkreel.answers.ordering import order_rows
+from chalkreel.core.convert.runners import place_of, ranges_words
 from chalkreel.core.lengths import format_length
 from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entities import Feature, FeatureInVersion, KitPart, Version
@@ -27,11 +28,20 @@ class BookTable:
 
 
 def kit(build: Build) -> BookTable:
-    """Every part with its state and calliper reading."""
-    rows = (
-        (p.name, p.state, format_length(p.calliper_mm, build.info.unit) if p.calliper_mm else "", p.fit_note)
-        for p in build.all(KitPart)
-    )
+    """Every part of which there is something to say, and the ranges of those that are simply there."""
+    plain: list[tuple[str, int]] = []
+    rows: list[tuple[str, ...]] = []
+    for part in build.all(KitPart):
+        place = place_of(part.name)
+        dull = part.state == "present" and not (part.calliper_mm or part.fit_note or part.colour) and part.count == 1
+        if dull and place is not None and place.numbers and not place.called:
+            plain += [(place.runner, number) for number in place.numbers]
+            continue
+        calliper = format_length(part.calliper_mm, build.info.unit) if part.calliper_mm else ""
+        number = f"{part.count} × " if part.count > 1 else ""
+        rows.append((number + part.name, part.state, calliper, part.fit_note))
+    if plain:
+        rows.append((ranges_words(plain), "present", "", ""))
     return BookTable("Kit", (("part", "state", "calliper", "fit notes"), *rows), (50, 22, 28, 74))
 
 
@@ -53,7 +63,7 @@ def operations(answers: Answers) -> BookTable:
     """The jobs between the kit and the version."""
     found = answers.conversion.rows if answers.conversion else ()
     rows = (
-        (f"{op.verb} {op.feature}", op.reason, op.material, op.size_words, f"{op.hours:g}", op.when)
+        (f"{op.verb} {op.feature}", op.reason, op.material, op.size_words, f"{op.hours:.2g}", op.when)
         for op in (row.operation for row in found)
     )
     titles = ("job", "why", "material", "size", "hours", "when")

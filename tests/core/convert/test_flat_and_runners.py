@@ -1,10 +1,12 @@
 import math
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from chalkreel.core.convert.flat import bent, box, scored, wrapped
 from chalkreel.core.convert.orders import order_day, substitute
-from chalkreel.core.convert.runners import parse_ranges, place_of
+from chalkreel.core.convert.runners import parse_ranges, place_of, ranges_words
 from chalkreel.core.errors import RefusedError
 
 
@@ -62,6 +64,11 @@ def test_ranges_are_read_as_people_write_them(text: str, parts: int, missing: se
 def test_what_is_no_list_is_said_and_nothing_guessed(text: str, said: str) -> None:
     with pytest.raises(RefusedError, match=said):
         parse_ranges(text)
+
+
+@given(st.sets(st.tuples(st.sampled_from(["A", "B", "CC"]), st.integers(1, 60)), min_size=1))
+def test_ranges_are_told_as_they_are_read(parts: set[tuple[str, int]]) -> None:
+    assert set(parse_ranges(ranges_words(parts)).parts) == parts
 
 
 def test_names_say_where_parts_hang() -> None:

@@ -100,6 +100,17 @@ def _sheet(
     )  # fmt: skip
 
 
+def widest_span(outline: tuple[Point, ...], y: float) -> tuple[float, float]:
+    """From where to where an outline reaches at a height: the widest stretch inside it, of no width where there is none."""
+    after = (*outline[1:], outline[0])
+    crossings = sorted(
+        a[0] + (y - a[1]) / (b[1] - a[1]) * (b[0] - a[0])
+        for a, b in zip(outline, after, strict=True) if (a[1] <= y) != (b[1] <= y)
+    )  # fmt: skip
+    spans = list(zip(crossings[::2], crossings[1::2], strict=False))
+    return max(spans, key=lambda span: span[1] - span[0], default=(outline[0][0], outline[0][0]))
+
+
 def _corners(box: Box) -> tuple[Point, ...]:
     return tuple((x + box[0], y + box[1]) for x, y in rectangle(box[2] - box[0], box[3] - box[1]))
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy
 
 from chalkreel.answers.cuts import Cuts
 from chalkreel.app import theme
-from chalkreel.app.convert.cuts_model import DrawnField, DrawnPiece, drawn
+from chalkreel.app.convert.cuts_model import DrawnField, DrawnPiece, drawn, widest_span
 from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.core.convert.nest.pieces import Point
 from chalkreel.document.snapshot import Build
@@ -104,7 +104,10 @@ class CutsView(KeyChoices):
         painter.setPen(QPen(QColor(t.yellow if chosen else t.text), 2.2 if chosen else 1.2))
         painter.setBrush(QColor(t.chosen if chosen else t.raised))
         painter.drawPolygon(shape)
-        box = shape.boundingRect().adjusted(2, 1, -2, -1)
+        # Words stand where the piece is widest about its middle height, not where a neighbour is.
+        frame = shape.boundingRect().adjusted(2, 1, -2, -1)
+        left, right = widest_span(piece.outline, frame.center().y() + 0.01)
+        box = QRectF(left + 2, frame.top(), max(0.0, right - left - 4), frame.height())
         painter.setFont(theme.font(11, QFont.Weight.DemiBold))
         metrics = painter.fontMetrics()
         line = metrics.height()

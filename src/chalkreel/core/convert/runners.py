@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Final
 
@@ -60,6 +61,17 @@ def place_of(name: str) -> PartPlace | None:
 def part_name(runner: str, number: int, called: str = "") -> str:
     """'C2 port tail fin'."""
     return f"{runner}{number} {called}".strip()
+
+
+def ranges_words(parts: Iterable[tuple[str, int]]) -> str:
+    """Parts as ranges: 'A4–8, A10, B1–3'."""
+    runs: list[list[tuple[str, int]]] = []
+    for runner, number in sorted(set(parts)):
+        if runs and runs[-1][-1] == (runner, number - 1):
+            runs[-1].append((runner, number))
+        else:
+            runs.append([(runner, number)])
+    return ", ".join(f"{run[0][0]}{run[0][1]}" + (f"–{run[-1][1]}" if len(run) > 1 else "") for run in runs)
 
 
 def parse_ranges(text: str) -> Ranges:
