@@ -101,7 +101,7 @@ def _sheet(
 
 
 def widest_span(outline: tuple[Point, ...], y: float) -> tuple[float, float]:
-    """From where to where an outline reaches at a height: the widest stretch inside it, of no width where there is none."""
+    """From where to where an outline reaches at a height: the widest stretch inside it, empty where there is none."""
     after = (*outline[1:], outline[0])
     crossings = sorted(
         a[0] + (y - a[1]) / (b[1] - a[1]) * (b[0] - a[0])

@@ -17,6 +17,12 @@ from chalkreel.document.snapshot import Build
 
 EMPTY = "Nothing to cut yet: press Add piece, or trace outlines in Measure. Enter your sheets under Stock."
 BADGE = 8
+# A piece smaller than this has no words on it, px.
+SMALLEST = 14
+# How far a sheet's title stands above it, px.
+ABOVE = 24
+# Of one sheet so many cuts have their number; nobody reads more.
+MOST_NUMBERED = 60
 
 
 class CutsView(KeyChoices):
@@ -55,7 +61,7 @@ class CutsView(KeyChoices):
         self.setFixedHeight(max(200, round(height) + 12))
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter, t = QPainter(self), theme.current()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
@@ -67,8 +73,11 @@ class CutsView(KeyChoices):
             return
         painter.setOpacity(0.5 if self._stale else 1.0)
         painter.translate(2, 0)
+        # Of a long list only what shows is painted.
+        shown = QRectF(event.rect()).adjusted(0, 0, 0, ABOVE)
         for field in self._fields:
-            self._draw_field(painter, field)
+            if _polygon(field.outline).boundingRect().intersects(shown):
+                self._draw_field(painter, field)
         painter.translate(-2, 0)
         self.draw_focus(painter)
 
@@ -91,7 +100,10 @@ class CutsView(KeyChoices):
         for piece in field.pieces:
             self._draw_piece(painter, piece)
         taken: list[QRectF] = []
-        for number, (start, end) in enumerate(field.cuts, start=1):
+        for start, end in field.cuts[MOST_NUMBERED:]:
+            painter.setPen(QPen(QColor(t.sky), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(*start), QPointF(*end))
+        for number, (start, end) in enumerate(field.cuts[:MOST_NUMBERED], start=1):
             taken.append(self._draw_cut(painter, number, QPointF(*start), QPointF(*end), taken))
         if field.left_words:
             painter.setPen(QColor(t.quiet))
@@ -106,12 +118,14 @@ class CutsView(KeyChoices):
         painter.drawPolygon(shape)
         # Words stand where the piece is widest about its middle height, not where a neighbour is.
         frame = shape.boundingRect().adjusted(2, 1, -2, -1)
+        if frame.height() < SMALLEST or frame.width() < SMALLEST:
+            return
         left, right = widest_span(piece.outline, frame.center().y() + 0.01)
         box = QRectF(left + 2, frame.top(), max(0.0, right - left - 4), frame.height())
         painter.setFont(theme.font(11, QFont.Weight.DemiBold))
         metrics = painter.fontMetrics()
         line = metrics.height()
-        if box.height() < line or box.width() < 14:
+        if box.height() < line or box.width() < SMALLEST:
             return
         both = box.height() > 2 * line
         name = metrics.elidedText(piece.words, Qt.TextElideMode.ElideRight, round(box.width()))

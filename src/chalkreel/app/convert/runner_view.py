@@ -60,8 +60,8 @@ class RunnerView(KeyChoices):
             self.setFixedHeight(max(220, round(height) + 6))
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter, t = QPainter(self), theme.current()
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, t, shown = QPainter(self), theme.current(), QRectF(event.rect())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._runners:
@@ -72,7 +72,8 @@ class RunnerView(KeyChoices):
         for runner in self._runners:
             self._draw_frame(painter, runner)
             for cell in runner.cells:
-                self._draw_cell(painter, cell)
+                if QRectF(*cell.box).adjusted(-4, -4, 4, 4).intersects(shown):
+                    self._draw_cell(painter, cell)
         self.draw_focus(painter)
 
     def _draw_frame(self, painter: QPainter, runner: Runner) -> None:
