@@ -38,7 +38,8 @@ def _box(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
     state = "plain" if not total else "good" if right == total else "warn"
     card.figure("", f"{right} of {total} parts right" if total else "no part yet", state="plain")
     offers = answers.conversion.offers if answers.conversion else ()
-    stage.next_step()
+    if not offers:
+        stage.next_step()
     if offers and not stage.session.stale:
         card.heading("Jobs that no feature has yet")
         for offer in offers[:MOST_LISTED]:
@@ -153,7 +154,7 @@ def _cuts(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
 def _stock(stage: ConvertStage, _: Answers, card: AnswerColumn) -> None:
     stock = stage.session.build.all(StockPiece)
     card.heading("Stock")
-    card.figure("", plural(sum(s.count for s in stock), "piece"), state="plain")
+    card.figure("", plural(sum(s.count for s in stock), "piece") if stock else "none told of yet", state="plain")
     worth = sum(s.count * s.price for s in stock)
     if worth:
         card.sentence(f"worth {worth:.2f} as paid; offcuts are not counted")
@@ -173,7 +174,7 @@ def _orders(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
         card.sentence(f"Parts to be had from elsewhere, without an order: {', '.join(f.name for f in wanted)}", "warn")
         card.button("Make the orders", partial(stage.make_orders, wanted), primary=True)
     card.heading("Orders")
-    card.figure("", f"{plural(len(late), 'order')} late" if late else plural(len(rows), "order"),
+    card.figure("", f"{plural(len(late), 'order')} late" if late else plural(len(rows), "order") if rows else "none",
                 state="plain")  # fmt: skip
     for row in late:
         card.sentence(f"{row.order.name}: {model.due_words(row).removeprefix('✗ ')}", "bad")
@@ -185,4 +186,5 @@ def _orders(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
     )
     jobs = answers.conversion.rows if answers.conversion else ()
     free = sum(not model.waits_for(stage.session.build, row) for row in jobs)
-    card.sentence(f"{plural(free, 'job')} may go on without any of them.")
+    if rows and jobs:
+        card.sentence(f"{plural(free, 'job')} may go on without any of them.")

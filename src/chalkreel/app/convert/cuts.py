@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Final
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
@@ -16,10 +17,12 @@ from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.draft.sheet import Sheet
-from chalkreel.core.lengths import format_length, parse_length, understood
+from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length, parse_length, understood
 from chalkreel.document.convert_entities import CutPiece
 from chalkreel.document.entity import new_id
 
+# What a new piece is until its sizes are typed, mm.
+USUAL_PIECE: Final[dict[LengthUnit, tuple[float, float]]] = {"mm": (20.0, 10.0), "inch": (INCH_MM, INCH_MM / 2)}
 KINDS = "Sheet at true size (*.pdf);;Drawing (*.svg);;Drawing (*.dxf);;Picture (*.png)"
 
 
@@ -104,7 +107,10 @@ class CutsPage(QWidget):
         number = len(self._session.build.all(CutPiece)) + 1
         last = next(reversed(self._session.build.all(CutPiece)), None)
         piece = CutPiece(
-            id=new_id(), name=f"piece {number}", sizes_mm=(20.0, 10.0), thick_mm=last.thick_mm if last else None
+            id=new_id(),
+            name=f"piece {number}",
+            sizes_mm=USUAL_PIECE[self._session.build.info.unit],
+            thick_mm=last.thick_mm if last else None,
         )
         self._session.commit(piece.name, {piece.id: piece})
         return piece.id

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
@@ -13,11 +15,15 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.convert.kinds import FORMS
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.lengths import format_length, parse_length, understood
+from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length, parse_length, understood
 from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entity import new_id
 
 GAP = 14
+# A sheet as it is commonly sold: long, wide, thick, mm.
+USUAL_SHEET: Final[dict[LengthUnit, tuple[float, float, float]]] = {
+    "mm": (330.0, 200.0, 1.0), "inch": (12 * INCH_MM, 6 * INCH_MM, 0.04 * INCH_MM),
+}  # fmt: skip
 
 
 class Rack(QWidget):
@@ -144,7 +150,8 @@ class StockPage(QWidget):
     def _add(self) -> str:
         stock = self._session.build.all(StockPiece)
         last = stock[-1] if stock else None
-        sizes = (last.long_mm, last.wide_mm, last.thick_mm) if last is not None else (330.0, 200.0, 1.0)
+        usual = USUAL_SHEET[self._session.build.info.unit]
+        sizes = (last.long_mm, last.wide_mm, last.thick_mm) if last is not None else usual
         piece = StockPiece(
             id=new_id(), name=f"stock {len(stock) + 1}", long_mm=sizes[0], wide_mm=sizes[1], thick_mm=sizes[2],
             form=last.form if last is not None else "sheet", material=last.material if last is not None else "styrene",
