@@ -288,12 +288,12 @@ def test_times_days_and_numbers_are_checked() -> None:
 
 def test_log_entries_need_words_and_know_their_step(demo_answers: Answers) -> None:
     now = datetime(2026, 11, 23, 20, 0)
-    entry = new_entry(" primed ", now, demo_answers, "Hull//prime", "35", "4,50", True)
+    entry = new_entry(demo_answers.build, " primed ", now, demo_answers, "Hull//prime", "35", "4,50", True)
     assert (entry.words, entry.step_kind, entry.minutes, entry.at) == ("primed", "prime", 35, "2026-11-23T20:00")
     assert entry.cost == 4.5 and entry.lesson
     for words, minutes in (("", "5"), ("x", "many"), ("x", "-4")):
         with pytest.raises(RefusedError):
-            new_entry(words, now, demo_answers, "", minutes, "", False)
+            new_entry(demo_answers.build, words, now, demo_answers, "", minutes, "", False)
     times = [e.at for e in newest_first(demo_answers.build.all(LogEntry))]
     assert times == sorted(times, reverse=True)
 

@@ -8,11 +8,13 @@ from datetime import datetime, timedelta
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.light_words import expected_words
 from chalkreel.answers.lighting import Lighting
+from chalkreel.answers.log import last_setting, setting_told
 from chalkreel.answers.plan import Closing, closings, curings, ends_of, planned_spans
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.bench.lessons import Reminder
 from chalkreel.core.finish.calendar import Window
 from chalkreel.core.finish.steps import Step
+from chalkreel.document.entities import LogEntry
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
 
@@ -22,12 +24,13 @@ _PUT_AWAY = "Airbrush: clean and put away"
 
 @dataclass(frozen=True)
 class Work:
-    """A stretch by the clock: a step, or the airbrush made ready or cleaned."""
+    """A stretch by the clock: a step, or the airbrush made ready or cleaned; `yours` is its setting the last time."""
 
     start: datetime
     end: datetime
     step: Step | None
     words: str
+    yours: str = ""
 
 
 @dataclass(frozen=True)
@@ -77,7 +80,13 @@ def tonight(
     steps = {step.id: step for step in sequence.steps}
     slots = sorted((*table.slots, *table.airbrush), key=lambda s: s.start)
     work = tuple(
-        Work(s.start, s.end, steps.get(s.step_id), steps[s.step_id].title if s.step_id else _brush_words(s.what))
+        Work(
+            s.start,
+            s.end,
+            steps.get(s.step_id),
+            steps[s.step_id].title if s.step_id else _brush_words(s.what),
+            _yours(build, steps.get(s.step_id)),
+        )
         for s in slots
         if window.start <= s.start < window.end
     )
@@ -94,6 +103,11 @@ def tonight(
         tuple(r for r in sequence.reminders if r.step_title in titles), _less(work, timers),
         _more(sequence, work),
     )  # fmt: skip
+
+
+def _yours(build: Build, step: Step | None) -> str:
+    last = last_setting(build.all(LogEntry), step.kind) if step is not None and step.spray else None
+    return setting_told(last) if last is not None else ""
 
 
 def _to_read(at_hand: tuple[Step, ...], lighting: Lighting | None) -> tuple[str, ...]:

@@ -42,7 +42,7 @@ def how_words(work: Work, unit: LengthUnit) -> str:
         return f"{minutes} min"
     parts = [f"{minutes} min of {work.step.minutes}" if minutes < work.step.minutes else f"{minutes} min"]
     if work.step.spray:
-        parts += [work.step.colour, setting_words(work.step, unit)]
+        parts += [work.step.colour, f"yours last time: {work.yours}" if work.yours else setting_words(work.step, unit)]
     return ", ".join(part for part in parts if part)
 
 

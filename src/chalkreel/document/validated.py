@@ -74,6 +74,7 @@ _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     Feature: (("part_id", KitPart), ("dimension_id", Dimension), ("landmark_id", Landmark)),
     CutPiece: (("feature_id", Feature),),
     Order: (("feature_id", Feature),),
+    LogEntry: (("pot_id", PaintPot),),
     FeatureInVersion: (("still_id", Still),),
     ReplicaPhoto: (("still_id", Still),),
     FindingDecision: (("feature_id", Feature),),

@@ -21,6 +21,7 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
+    LogEntry,
     Outline,
     Plane,
     Reading,
@@ -72,6 +73,7 @@ _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     Feature: ((CutPiece, "feature_id"), (Order, "feature_id")),
     PowerSupply: ((LightBranch, "supply_id"),),
     LightDriver: ((LightBranch, "driver_id"),),
+    PaintPot: ((LogEntry, "pot_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
 }
 

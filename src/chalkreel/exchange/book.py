@@ -31,7 +31,7 @@ from chalkreel.answers.cut_sheets import cut_sheet
 from chalkreel.answers.drawing import three_view
 from chalkreel.answers.face_marks import face_map
 from chalkreel.answers.faces import Faces
-from chalkreel.answers.log import in_time
+from chalkreel.answers.log import entry_details, in_time, pictures_of
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.templates import templates
@@ -314,9 +314,10 @@ class _Book:
         parts: list[Flowable] = [Paragraph("Log", self.head)]
         for entry in in_time(self.build.all(LogEntry)):
             words = f"{entry.at.replace('T', ' ')}{' (lesson)' if entry.lesson else ''}: {entry.words}"
-            parts.append(Paragraph(_safe(words), self.plain))
-            if entry.photo:
-                image = Image.fromarray(self.picture(entry.photo).display())
+            told = entry_details(entry)
+            parts.append(Paragraph(_safe(f"{words} ({told})" if told else words), self.plain))
+            for blob in pictures_of(entry):
+                image = Image.fromarray(self.picture(blob).display())
                 image.thumbnail((LONGEST_PX, LONGEST_PX))
                 parts.append(_placed(image, 70 * mm, 70 * mm * image.height / image.width))
         return parts

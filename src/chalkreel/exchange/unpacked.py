@@ -107,7 +107,8 @@ def _entities(folder: Path) -> dict[str, AnyEntity]:
 
 def _blobs(build: Build) -> set[str]:
     """Digests of all pictures that entities speak of."""
-    return {sha for e in build.entities.values() for field in ("blob", "photo") if (sha := getattr(e, field, ""))}
+    found = {sha for e in build.entities.values() for field in ("blob", "photo") if (sha := getattr(e, field, ""))}
+    return found | {sha for e in build.entities.values() for sha in getattr(e, "photos", ())}
 
 
 def _kept(folder: Path) -> Iterator[tuple[str, bytes]]:

@@ -90,6 +90,9 @@ def write_log(stage: BenchStage, answers: Answers, exports: Acts) -> None:
         card.sentence(reminder.words)
     if not found:
         card.sentence("No lesson of yours concerns a step ahead.", "quiet")
+    if stage.diary.log.chosen() is not None:
+        # The entry in hand stands below: it comes before what is taken along.
+        return
     card.heading("Take it with you")
     for number, (words, act) in enumerate(exports):
         card.button(words, act, primary=number == 0)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QRectF, QS
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from chalkreel.answers.log import entry_details, found_in_log, pictures_of
 from chalkreel.app import theme
 from chalkreel.app.bench.log_model import newest_first, step_words, when_words
 from chalkreel.app.session import Session
@@ -16,6 +17,8 @@ from chalkreel.document.entities import LogEntry
 
 PHOTO = QSize(150, 100)
 PLAIN_HEIGHT, HEAD, LONGEST = 66, 25, 420
+# So many photographs of an entry stand beside its words.
+MOST_SHOWN = 3
 
 
 class LogList(QListWidget):
@@ -25,14 +28,14 @@ class LogList(QListWidget):
         super().__init__()
         self.setAccessibleName("Log entries")
         self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
-        self._session = session
+        self._session, self._words = session, ""
         self._painter = _Entries(session, images, self.viewport().width)
         self.setItemDelegate(self._painter)
         images.thumbnail_ready.connect(self.viewport().update)
 
     def refresh(self) -> None:
         """Follow the build."""
-        entries = newest_first(self._session.build.all(LogEntry))
+        entries = newest_first(found_in_log(self._session.build.all(LogEntry), self._words))
         if [self.item(i).data(Qt.ItemDataRole.UserRole) for i in range(self.count())] != [e.id for e in entries]:
             self.clear()
             for entry in entries:
@@ -43,6 +46,11 @@ class LogList(QListWidget):
         # A photograph or a longer text makes its row higher.
         self.scheduleDelayedItemsLayout()
         self.viewport().update()
+
+    def search(self, words: str) -> None:
+        """Show only the entries that hold these words."""
+        self._words = words
+        self.refresh()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -63,10 +71,10 @@ class _Entries(QStyledItemDelegate):
         entry = self._entry(index)
         if entry is None:
             return QSize(300, PLAIN_HEIGHT)
-        beside = PHOTO.width() + 8 if entry.photo else 0
-        room = QRect(0, 0, max(120, self._width() - beside - 40), LONGEST)
-        text = QFontMetrics(theme.font(13)).boundingRect(room, int(Qt.TextFlag.TextWordWrap), entry.words)
-        least = PHOTO.height() + 16 if entry.photo else PLAIN_HEIGHT
+        pictures = min(MOST_SHOWN, len(pictures_of(entry)))
+        room = QRect(0, 0, max(120, self._width() - pictures * (PHOTO.width() + 8) - 40), LONGEST)
+        text = QFontMetrics(theme.font(13)).boundingRect(room, int(Qt.TextFlag.TextWordWrap), _body(entry))
+        least = PHOTO.height() + 16 if pictures else PLAIN_HEIGHT
         return QSize(300, max(least, min(LONGEST, text.height() + HEAD + 12)))
 
     def paint(
@@ -84,8 +92,8 @@ class _Entries(QStyledItemDelegate):
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(place, 4, 4)
         left = place.left() + 12
-        if entry.photo:
-            left += self._photo(painter, entry, place)
+        for blob in pictures_of(entry)[:MOST_SHOWN]:
+            left += self._photo(painter, blob, left - 4, place)
         painter.setFont(theme.font(12, QFont.Weight.DemiBold))
         painter.setPen(QColor(t.quiet))
         parts = [
@@ -102,17 +110,23 @@ class _Entries(QStyledItemDelegate):
         painter.drawText(
             QRectF(left, place.top() + HEAD, right, place.height() - HEAD - 3),
             int(Qt.TextFlag.TextWordWrap),
-            entry.words,
+            _body(entry),
         )
         painter.restore()
 
-    def _photo(self, painter: QPainter, entry: LogEntry, place: QRectF) -> float:
-        image = self._images.thumbnail(entry.photo)
+    def _photo(self, painter: QPainter, blob: str, left: float, place: QRectF) -> float:
+        image = self._images.thumbnail(blob)
         if image is None:
             return PHOTO.width() + 12.0
         size = image.size().scaled(PHOTO, Qt.AspectRatioMode.KeepAspectRatio)
-        painter.drawImage(QRectF(place.left() + 8, place.top() + 5, size.width(), size.height()), image)
+        painter.drawImage(QRectF(left, place.top() + 5, size.width(), size.height()), image)
         return size.width() + 8.0
 
     def _entry(self, index: QModelIndex | QPersistentModelIndex) -> LogEntry | None:
         return self._session.build.get(LogEntry, index.data(Qt.ItemDataRole.UserRole))
+
+
+def _body(entry: LogEntry) -> str:
+    """What happened, and below it how it was done."""
+    told = entry_details(entry)
+    return f"{entry.words}\n{told}" if told else entry.words

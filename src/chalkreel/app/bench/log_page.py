@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from chalkreel.app.bench import log_model as model
+from chalkreel.app.bench.entry_form import entry_form
 from chalkreel.app.bench.log import LogList
 from chalkreel.app.gather.stage import PICTURES
 from chalkreel.app.parts.fields import attempt, fill
@@ -24,6 +25,7 @@ from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.document.entities import LogEntry
 from chalkreel.edits.removing import removal
 
 
@@ -35,26 +37,38 @@ class LogPage(QWidget):
         self._session = session
         self.log = LogList(session, images)
         self.words, self.minutes, self.cost = QLineEdit(), QLineEdit(), QLineEdit()
-        self.step, self.lesson = QComboBox(), QCheckBox("lesson")
-        self.write, self.photo, self.remove = (
-            QPushButton(w) for w in ("Write it down", "Add photograph…", "Remove entry")
+        self.step, self.lesson, self.search = QComboBox(), QCheckBox("lesson"), QLineEdit()
+        self.write, self.photo, self.photo_off, self.remove = (
+            QPushButton(w) for w in ("Write it down", "Add photograph…", "Photograph off", "Remove entry")
         )
         self._lay_out()
         self.words.returnPressed.connect(self.write_entry)
         self.write.clicked.connect(self.write_entry)
         self.photo.clicked.connect(self._add_photo)
+        self.photo_off.clicked.connect(self.remove_photo)
         self.remove.clicked.connect(self.remove_entry)
+        self.search.textChanged.connect(self.log.search)
+        self.form = entry_form(session, self.log.chosen)
+        self.log.currentItemChanged.connect(lambda *_: self.show_form())
 
     def refresh(self) -> None:
         """Follow the build."""
         self.log.refresh()
+        self.show_form()
         fill(self.step, model.steps_to_choose(self._session.answers))
+
+    def show_form(self) -> None:
+        """What the chosen entry says, on the card."""
+        self.form.setVisible(self.log.chosen() is not None and self.isVisible())
+        if self.log.chosen() is not None:
+            self.form.refresh()
 
     def write_entry(self) -> None:
         """Put what was typed into the log."""
 
         def put() -> None:
             entry = model.new_entry(
+                self._session.build,
                 self.words.text(),
                 datetime.now(),
                 self._session.answers,
@@ -74,12 +88,29 @@ class LogPage(QWidget):
         attempt(self._session, put)
 
     def put_photo(self, path: Path) -> None:
-        """Give the chosen entry a photograph."""
+        """Give the chosen entry one photograph more."""
         entry = self.log.chosen()
         if entry is None:
             self._session.refused.emit("Choose a log entry first, then give it its photograph.")
             return
-        self._session.keep_picture(path, lambda blob: self._session.edit("photograph", entry, photo=blob))
+        self._session.keep_picture(path, lambda blob: self._put_blob(entry.id, blob))
+
+    def _put_blob(self, entry_id: str, blob: str) -> None:
+        entry = self._session.build.get(LogEntry, entry_id)
+        if entry is not None and not entry.photo:
+            self._session.edit("photograph", entry, photo=blob)
+        elif entry is not None:
+            self._session.edit("photograph", entry, photos=(*entry.photos, blob))
+
+    def remove_photo(self) -> None:
+        """Take the last photograph off the chosen entry."""
+        entry = self.log.chosen()
+        if entry is None or not entry.photo:
+            self._session.refused.emit("Choose an entry with a photograph first.")
+        elif entry.photos:
+            self._session.edit("photograph off", entry, photos=entry.photos[:-1])
+        else:
+            self._session.edit("photograph off", entry, photo="")
 
     def remove_entry(self) -> None:
         """Remove the chosen entry."""
@@ -98,6 +129,10 @@ class LogPage(QWidget):
         self.cost.setPlaceholderText("cost")
         self.cost.setAccessibleName("Money spent")
         self.cost.setFixedWidth(66)
+        self.search.setPlaceholderText("find in the log")
+        self.search.setAccessibleName("Find in the log")
+        self.search.setMaximumWidth(170)
+        self.search.setClearButtonEnabled(True)
         self.step.setAccessibleName("At which step")
         self.step.setMinimumContentsLength(18)
         self.step.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -105,7 +140,7 @@ class LogPage(QWidget):
         for widget in (PlainLabel("at step"), self.step, self.minutes, self.cost, self.lesson, self.write):
             second.addWidget(widget, 1 if widget is self.step else 0)
         self.write.setObjectName("primary")
-        column.addLayout(heading_row("What happened", self.photo, self.remove))
+        column.addLayout(heading_row("What happened", self.search, self.photo, self.photo_off, self.remove))
         column.addWidget(self.words)
         column.addLayout(second)
         column.addWidget(self.log, 1)

@@ -13,7 +13,6 @@ from chalkreel.answers.stages import StageName
 from chalkreel.app.bench import compare_model
 from chalkreel.app.bench.card import write_compare, write_log
 from chalkreel.app.bench.compare import ComparePage
-from chalkreel.app.bench.log_model import new_entry
 from chalkreel.app.bench.log_page import LogPage
 from chalkreel.app.bench.look_view import Mode
 from chalkreel.app.bench.readings import ReadingsPage
@@ -26,6 +25,7 @@ from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.edits.photographing import accepted, made_a_job, taken_up_again
+from chalkreel.edits.writing import written
 
 if TYPE_CHECKING:
     from chalkreel.answers.comparing import Finding
@@ -54,6 +54,8 @@ class BenchStage(Stage):
         self._exports = exports
         super().__init__(session, self._lay_out())
         self.log = self.diary.log
+        self.card.form.addWidget(self.diary.form)
+        self.log.currentItemChanged.connect(lambda *_: self.follow())
         self.switch.changed.connect(self._turned)
         self.compare.chosen.connect(self.choose_finding)
         self.compare.turned.connect(self._page_words)
@@ -110,6 +112,8 @@ class BenchStage(Stage):
         self.readings.refresh()
         if page == "Log":
             self.diary.refresh()
+        else:
+            self.diary.form.hide()
         card, answers = self.card.answers, self.session.answers
         card.clear(self.session.stale)
         if answers is None:
@@ -193,7 +197,7 @@ class BenchStage(Stage):
         """Put it into the log as it stands."""
         row = self._finding()
         if row is not None:
-            entry = new_entry(f"{row.title}: {row.words}.", datetime.now(), self.session.answers, "", "", "", False)
+            entry = written(self.session.build, f"{row.title}: {row.words}.", datetime.now())
             self.session.commit("log entry", {entry.id: entry})
 
     def show_click(self) -> None:

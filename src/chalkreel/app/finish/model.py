@@ -20,11 +20,12 @@ from chalkreel.core.finish.stacks import FACTS, Fact
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.materials import MEDIA
-from chalkreel.document.entities import BuildInfo
+from chalkreel.document.entities import BuildInfo, LogEntry
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Assembly, KeptFinish
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.writing import written
 
 # A plan that ends no sooner is offered for at least so many cleanings saved.
 WORTH_CLEANINGS = 2
@@ -111,6 +112,12 @@ def done_toggled(info: BuildInfo, step_id: str) -> tuple[tuple[str, ...], tuple[
         return tuple(s for s in info.done if s != step_id), others
     now = datetime.now(UTC).astimezone().replace(tzinfo=None).isoformat(timespec="minutes")
     return (*info.done, step_id), (*others, (step_id, now))
+
+
+def timed_entry(build: Build, step: Step, begun: datetime, ended: datetime) -> LogEntry:
+    """A step as it goes into the log when the clock ran."""
+    minutes = max(1, round((ended - begun).total_seconds() / 60))
+    return written(build, f"{step.title}.", ended, step, minutes)
 
 
 def _first_slots(sequence: Sequence) -> dict[str, Slot]:

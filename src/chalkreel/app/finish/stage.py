@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Final
 
+import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
@@ -27,6 +28,7 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.finish.steps import Step
+from chalkreel.document.changes import Edits
 from chalkreel.document.entities import BUILD_ID
 from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import Zone
@@ -60,12 +62,14 @@ class FinishStage(Stage):
         self.evenings.hint = "No bench evening yet: press Add evening."
         self.pages = QStackedWidget()
         self.done, self.again = QPushButton("Done"), QPushButton("Went wrong")
+        self.clock, self.begun = QPushButton("Start the clock"), dict[str, datetime]()
         self.replan = QPushButton("Plan anew")
         self.add = QPushButton("Add zone")
         super().__init__(session, self._lay_out())
         self.switch.changed.connect(self._turned)
         self.done.clicked.connect(self.toggle_done)
         self.again.clicked.connect(self.redo_step)
+        self.clock.clicked.connect(self.start_clock)
         self.replan.clicked.connect(self.plan_anew)
         self.add.clicked.connect(self._add_row)
         self.plan.step_chosen.connect(session.select)
@@ -133,6 +137,7 @@ class FinishStage(Stage):
         self.pages.setCurrentIndex(PAGES.index(page))
         for button in (self.done, self.again):
             button.setVisible(page in ("Plan", "Tonight"))
+        self.clock.setVisible(page == "Tonight")
         self.sheet.large.setVisible(page == "Tonight")
         self.add.setVisible(page in ("Zones", "Evenings"))
         self.add.setText("Add zone" if page == "Zones" else "Add evening")
@@ -203,8 +208,24 @@ class FinishStage(Stage):
         step = self._chosen()
         if step is None:
             return
-        changed, at = model.done_toggled(self.session.build.info, step.id)
-        self.session.edit(f"“{step.title}” done", self.session.build.entities[BUILD_ID], done=changed, done_at=at)
+        info = self.session.build.info
+        changed, at = model.done_toggled(info, step.id)
+        edits: Edits = {BUILD_ID: msgspec.structs.replace(info, done=changed, done_at=at)}
+        begun = self.begun.pop(step.id, None)
+        if begun is not None and step.id in changed:
+            entry = model.timed_entry(self.session.build, step, begun, datetime.now())
+            edits[entry.id] = entry
+        if self.session.commit(f"“{step.title}” done", edits) and begun is not None:
+            self.session.prompted.emit("Written into the log with its minutes: Bench, Log has what else to say of it.")
+
+    def start_clock(self) -> None:
+        """The chosen step begins now: marked done, it is written into the log with its minutes."""
+        step = self._chosen()
+        if step is not None:
+            self.begun[step.id] = datetime.now()
+            self.session.prompted.emit(
+                f"“{step.title}” began at {datetime.now():%H:%M}. D marks it done, with its minutes."
+            )
 
     def redo_step(self) -> None:
         """The chosen step went wrong: it is to be done again, with all that was laid over it."""
@@ -227,7 +248,7 @@ class FinishStage(Stage):
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
-        for button in (self.sheet.large, self.replan, self.again, self.done, self.add):
+        for button in (self.sheet.large, self.clock, self.replan, self.again, self.done, self.add):
             button.setObjectName("tool")
             self.switch.row.addWidget(button)
         lanes = QScrollArea()
