@@ -216,6 +216,16 @@ def test_bars_hold_what_is_cut_from_them(seed: int) -> None:
         assert taken <= bar.bar.mm + 1e-6 and bar.left_mm == pytest.approx(max(0, bar.bar.mm - taken - 0.3), abs=0.31)
 
 
+def test_a_very_long_list_is_cut_without_proof() -> None:
+    rng = random.Random(5)
+    lengths = tuple(Length(f"{n}", round(rng.uniform(5, 200), 1)) for n in range(900))
+    plan = bars_for(lengths, (Bar("new", 330.0, 600), Bar("end", 120.0, 3, offcut=True)), 0.3)
+    assert not plan.unplaced and not plan.proved and plan.bars[0].bar.key == "end"
+    total = sum(n.mm + 0.3 for n in lengths)
+    # First fit falling never needs more than 11/9 of the fewest, and one.
+    assert len(plan.bars) <= 11 / 9 * math.ceil(total / 330.3) + 4
+
+
 def test_offcuts_of_strip_come_first_and_what_is_too_long_is_said() -> None:
     lengths = (Length("rail", 86.0, 2), Length("keel", 400.0))
     plan = bars_for(lengths, (Bar("new", 330.0, 3), Bar("end", 90.0, 1, offcut=True)), 0.0)

@@ -20,6 +20,10 @@ from chalkreel.core.errors import RefusedError
 UNIT: Final = 10
 MOST_LENGTHS: Final = 2_000
 MOST_PATTERNS: Final = 600
+# With more sizes than this, nothing is proved: lists of models have fewer, and the search would take minutes.
+MOST_SOLVED: Final = 150
+# All fillings of a bar are looked through where so few sizes and steps do it.
+MOST_SIZES, MOST_LOOKED = 40, 20_000
 # An offcut costs next to nothing; a length left out more than any bar.
 OFFCUT_COST: Final = 0.01
 LEFT_OUT: Final = 100.0
@@ -101,6 +105,8 @@ def _chosen(
     sizes: Array, asked: Array, rooms: list[int], stock: tuple[Bar, ...]
 ) -> tuple[list[tuple[int, Array]], bool]:
     """Bars (by number in the stock) with how many of each size, and whether nothing is better."""
+    if len(sizes) > MOST_SOLVED:
+        return _first_fit(sizes, asked, rooms, stock), False
     one = np.eye(len(sizes), dtype=int)
     patterns = [(bar, one[n] * min(int(asked[n]), room // int(size)))
                 for bar, room in enumerate(rooms) for n, size in enumerate(sizes) if size <= room]  # fmt: skip
@@ -131,10 +137,32 @@ def _chosen(
                 if (bar, tuple(counts)) not in known:
                     known.add((bar, tuple(counts)))
                     patterns.append((bar, counts))
-        found, cost = min((found, cost), _whole(patterns, costs, asked, owned, enough), key=lambda one: one[1])
+        whole, price, _ = _whole(patterns, costs, asked, owned, enough)
+        found, cost = min((found, cost), (whole, price), key=lambda one: one[1])
         if cost < enough - 1e-6:
-            break
-    return found, not fresh and cost < enough - 1e-6
+            return found, not fresh
+    # Where there are few ways to fill a bar, all of them are tried: the best is then proved though the bound is low.
+    fillings = [_every_filling(sizes, asked, room) for room in rooms]
+    if any(ways is None for ways in fillings):
+        return found, False
+    every = [(bar, counts) for bar, ways in enumerate(fillings) for counts in ways or ()]
+    whole, price, optimal = _whole(every, costs, asked, owned, -math.inf)
+    return min((found, cost), (whole, price), key=lambda one: one[1])[0], optimal
+
+
+def _first_fit(sizes: Array, asked: Array, rooms: list[int], stock: tuple[Bar, ...]) -> list[tuple[int, Array]]:
+    """The longest first, each on the first bar that has room for it, offcuts before new ones: for very long lists."""
+    bars = [
+        bar for bar in sorted(range(len(stock)), key=lambda b: not stock[b].offcut) for _ in range(stock[bar].count)
+    ]
+    left, counts = [rooms[bar] for bar in bars], [np.zeros(len(sizes), int) for _ in bars]
+    for n, size in enumerate(sizes):
+        for _ in range(int(asked[n])):
+            at = next((b for b, room in enumerate(left) if room >= size), None)
+            if at is not None:
+                left[at] -= int(size)
+                counts[at][n] += 1
+    return [(bar, many) for bar, many in zip(bars, counts, strict=True) if many.any()]
 
 
 def _offcuts_used_up(
@@ -157,6 +185,30 @@ def _offcuts_used_up(
     return [one for one in exact if one[1].any()]
 
 
+def _every_filling(sizes: Array, asked: Array, room: int) -> list[Array] | None:
+    """All ways to fill one bar to which no piece can be added; None where there are too many to look through."""
+    found: list[Array] = []
+    counts, looked = np.zeros(len(sizes), int), 0
+
+    def fill(at: int, left: int) -> bool:
+        nonlocal looked
+        looked += 1
+        if looked > MOST_LOOKED:
+            return False
+        if at == len(sizes):
+            if all(counts[n] >= asked[n] or sizes[n] > left for n in range(len(sizes))) and counts.any():
+                found.append(counts.copy())
+            return True
+        for many in range(min(int(asked[at]), left // int(sizes[at])), -1, -1):
+            counts[at] = many
+            if not fill(at + 1, left - many * int(sizes[at])):
+                return False
+        counts[at] = 0
+        return True
+
+    return found if len(sizes) <= MOST_SIZES and fill(0, room) else None
+
+
 def _filled(
     sizes: Array, asked: Array, rooms: list[int], owned: Array, rng: np.random.Generator
 ) -> list[tuple[int, Array]]:
@@ -175,9 +227,12 @@ def _filled(
 
 def _programme(
     patterns: list[tuple[int, Array]], costs: Array, asked: Array, owned: Array, enough: float | None
-) -> tuple[Array, Array, float]:
-    """How often each pattern is cut, the worth of each row, and the cost: every length at least as often as asked, or
-    left out at a price above any bar's. With `enough`, whole numbers, and a cost below it is good enough."""
+) -> tuple[Array, Array, float, bool]:
+    """How often each pattern is cut, the worth of each row, the cost, and whether that is proved.
+
+    Every length is cut at least as often as asked, or left out at a price above any bar's. With `enough`, in whole
+    numbers, and a cost below it is good enough.
+    """
     # Loaded with the first list: it is not needed to open a window.
     import highspy  # noqa: PLC0415
 
@@ -206,24 +261,31 @@ def _programme(
     solver.setOptionValue("mip_max_nodes", MOST_BRANCHES)
     if enough is not None:
         solver.setOptionValue("objective_target", enough - 1e-6)
+        solver.setOptionValue("mip_rel_gap", 0.0)
     solver.passModel(lp)
     solver.run()
-    found = solver.getSolution()
-    return np.array(found.col_value)[:many], np.array(found.row_dual), solver.getInfo().objective_function_value
+    found, optimal = solver.getSolution(), solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
+    return (
+        np.array(found.col_value)[:many],
+        np.array(found.row_dual),
+        solver.getInfo().objective_function_value,
+        optimal,
+    )
 
 
 def _broken(patterns: list[tuple[int, Array]], costs: Array, asked: Array, owned: Array) -> tuple[Array, Array, float]:
     """Were bars to be had in parts: what each length is worth, what each bar is worth, and the cost."""
-    _, worth, cost = _programme(patterns, costs, asked, owned, None)
+    _, worth, cost, _ = _programme(patterns, costs, asked, owned, None)
     return worth[: len(asked)], worth[len(asked) :], cost
 
 
 def _whole(
     patterns: list[tuple[int, Array]], costs: Array, asked: Array, owned: Array, enough: float
-) -> tuple[list[tuple[int, Array]], float]:
-    """Whole bars, each with how many of each size; nothing better is looked for than a cost below `enough`."""
-    times, _, cost = _programme(patterns, costs, asked, owned, enough)
-    return [p for p, n in zip(patterns, times, strict=True) for _ in range(round(float(n)))], cost
+) -> tuple[list[tuple[int, Array]], float, bool]:
+    """Whole bars, each with how many of each size, their cost, and whether these patterns give nothing better; nothing
+    better is looked for than a cost below `enough`."""
+    times, _, cost, optimal = _programme(patterns, costs, asked, owned, enough)
+    return [p for p, n in zip(patterns, times, strict=True) for _ in range(round(float(n)))], cost, optimal
 
 
 def _worthiest(sizes: Array, asked: Array, worth: Array, room: int) -> Array:
