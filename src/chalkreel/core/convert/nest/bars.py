@@ -151,7 +151,7 @@ def _chosen(
 
 
 def _first_fit(sizes: Array, asked: Array, rooms: list[int], stock: tuple[Bar, ...]) -> list[tuple[int, Array]]:
-    """The longest first, each on the first bar that has room for it, offcuts before new ones: for very long lists."""
+    """The longest first, each on the first bar with room for it, offcuts before new ones: for very long lists."""
     bars = [
         bar for bar in sorted(range(len(stock)), key=lambda b: not stock[b].offcut) for _ in range(stock[bar].count)
     ]
