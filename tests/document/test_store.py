@@ -11,13 +11,14 @@ import time
 from pathlib import Path
 from types import MappingProxyType
 
+import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.builds import empty_build
 
 from chalkreel.document import format as file_format
-from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
+from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, LogEntry, Reading, Still
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest
@@ -287,3 +288,20 @@ def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: P
     again = Store.open(path)
     again.close()
     assert len(list(tmp_path.glob("*.chalkreel"))) == 2
+
+
+def test_ticks_of_jobs_are_found_again_after_their_steps_lost_their_number(tmp_path: Path) -> None:
+    path = tmp_path / "old.chalkreel"
+    done = ("Hull/tail fin/add/12", "Hull/skirt/move/0/make", "Hull//prime", "Hull/sides/base/2")
+    info = msgspec.structs.replace(empty_build("Old")[BUILD_ID], done=done, done_at=((done[0], "2026-11-20T20:00"),))
+    entry = LogEntry(id="log", at="2026-11-20T20:00", words="glued “a/b/add/1”", step_id=done[0])
+    Store.create(path, {**empty_build("Old"), BUILD_ID: info, entry.id: entry}).close()
+    with sqlite3.connect(path) as db:
+        db.execute("PRAGMA user_version = 11")
+    store = Store.open(path)
+    kept = store.build.info
+    assert kept.done == ("Hull/tail fin/add", "Hull/skirt/move/make", "Hull//prime", "Hull/sides/base/2")
+    assert kept.done_at == (("Hull/tail fin/add", "2026-11-20T20:00"),)
+    told = store.build.get(LogEntry, "log")
+    assert told is not None and told.step_id == "Hull/tail fin/add" and told.words == entry.words
+    store.close()
