@@ -293,9 +293,10 @@ def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: P
 def test_ticks_of_jobs_are_found_again_after_their_steps_lost_their_number(tmp_path: Path) -> None:
     path = tmp_path / "old.chalkreel"
     done = ("Hull/tail fin/add/12", "Hull/skirt/move/0/make", "Hull//prime", "Hull/sides/base/2")
-    info = msgspec.structs.replace(empty_build("Old")[BUILD_ID], done=done, done_at=((done[0], "2026-11-20T20:00"),))
+    first = empty_build("Old")
+    info = msgspec.structs.replace(first[BUILD_ID], done=done, done_at=((done[0], "2026-11-20T20:00"),))
     entry = LogEntry(id="log", at="2026-11-20T20:00", words="glued “a/b/add/1”", step_id=done[0])
-    Store.create(path, {**empty_build("Old"), BUILD_ID: info, entry.id: entry}).close()
+    Store.create(path, {**first, BUILD_ID: info, entry.id: entry}).close()
     with sqlite3.connect(path) as db:
         db.execute("PRAGMA user_version = 11")
     store = Store.open(path)
