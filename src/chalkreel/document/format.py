@@ -103,22 +103,34 @@ def connect(path: Path, read_only: bool) -> sqlite3.Connection:
     return connection
 
 
-def raise_version(connection: sqlite3.Connection, path: Path) -> None:
-    """Mark an older file as of the present format, after a copy of it was put beside it as it was."""
+def raise_version(connection: sqlite3.Connection, path: Path) -> bool:
+    """Mark an older file as of the present format, after a copy of it was put beside it as it was.
+
+    Returns whether entities were changed on the way: then they must be read again.
+    """
     version = connection.execute("PRAGMA user_version").fetchone()[0]
     if version < FORMAT_VERSION:
         _copy_aside(path, f"{path.stem}.format-{version}")
-        if version < 12:
-            _rename_job_steps(connection)
+        connection.execute("BEGIN IMMEDIATE")
+        changed = version < 12 and _rename_job_steps(connection)
         connection.execute(f"PRAGMA user_version = {FORMAT_VERSION}")
+        connection.execute("COMMIT")
+        return changed
+    return False
 
 
-def _rename_job_steps(connection: sqlite3.Connection) -> None:
-    """Steps of jobs were counted within their assembly: a new job moved what was ticked off to another."""
+def _rename_job_steps(connection: sqlite3.Connection) -> bool:
+    """Steps of jobs were counted within their assembly: a new job moved what was ticked off to another.
+
+    Returns whether any was.
+    """
+    changed = False
     for key, data in connection.execute("SELECT id, data FROM entity WHERE data IS NOT NULL").fetchall():
         found = _COUNTED_STEP.sub(r"\1\2", data) if key == "build" or '"kind":"log"' in data else data
         if found != data:
             connection.execute("UPDATE entity SET data = ? WHERE id = ?", (found, key))
+            changed = True
+    return changed
 
 
 def build_path(name: str) -> Path:

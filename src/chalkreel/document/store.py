@@ -94,8 +94,8 @@ class Store:
         try:
             connection = file_format.connect(path, read_only=lock is None)
             store = cls(path, connection, lock)
-            if lock is not None:
-                file_format.raise_version(connection, path)
+            if lock is not None and file_format.raise_version(connection, path):
+                store = cls(path, connection, lock)
         except (*_DAMAGE, DocumentRefusedError) as error:
             if connection is not None:
                 connection.close()
