@@ -27,6 +27,8 @@ if TYPE_CHECKING:
     from shapely import Polygon
 
 DISC_POINTS: Final = 72
+# Between the id of an entry and what tells its parts from each other, in the key of a piece.
+PART: Final = "#"
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,11 @@ class Asked:
     wide_mm: float = 0.0
     note: str = ""
     problem: str = ""
+
+
+def entry_of(key: str) -> str:
+    """The entry of the list that a piece belongs to, by the piece's key."""
+    return key.partition(PART)[0]
 
 
 def template_sources(build: Build) -> tuple[Outline | Collar | SkinFace, ...]:
@@ -101,7 +108,7 @@ def _sized(piece: CutPiece, at: int) -> float:
 
 def _plate(piece: CutPiece, long: float, wide: float, title: str = "", count: int = 1) -> tuple[Piece, str]:
     """A rectangle of a piece, and what it is called on the sheet."""
-    key, name = (f"{piece.id} {title}", f"{piece.name}, {title}") if title else (piece.id, piece.name)
+    key, name = (f"{piece.id}{PART}{title}", f"{piece.name}, {title}") if title else (piece.id, piece.name)
     return Piece(key, rectangle(long, wide), count * piece.count, piece.along_grain), name
 
 
@@ -172,7 +179,7 @@ def _of_template(build: Build, piece: CutPiece, plain: Asked, sizes: Sizes, face
     outlines = _cut_outlines(_sheet_of(build, source, sizes, faces))
     title = piece.name
     found = tuple(
-        (Piece(f"{piece.id} {n}" if n else piece.id, outline, piece.count, piece.along_grain),
+        (Piece(f"{piece.id}{PART}{n}" if n else piece.id, outline, piece.count, piece.along_grain),
          title + (" ⇄" if n else ""))
         for n, outline in enumerate(outlines)
     )  # fmt: skip

@@ -99,73 +99,96 @@ def cuts(build: Build, sizes: Sizes, faces: Faces, progress: Progress = lambda _
         `progress` said to stop.
     """
     told, asked = cutting_of(build), asked_pieces(build, sizes, faces)
-    stock = [piece for piece in build.all(StockPiece) if piece.count]
-    rows, by_group = [], defaultdict[tuple[StockForm, str, float], list[Asked]](list)
+    shelves = _shelves(build.all(StockPiece))
+    rows, by_section = [], defaultdict[_Section, list[Asked]](list)
     for one in asked:
-        row, layers = _row(build, one, stock)
+        row, sections = _row(build, one, tuple(s for s in shelves if (s.form, s.material) == (one.form, one.material)))
         rows.append(row)
-        for thick in layers:
-            by_group[(one.form, one.material, thick)].append(one)
+        for section in sections:
+            by_section[section].append(one)
     groups = tuple(
-        _bars(key, members, stock, told) if key[0] != "sheet"
-        else _sheets(key, members, stock, told, progress, build.info.unit)
-        for key, members in by_group.items()
+        _bars(section, members, shelves[section], told) if section.form != "sheet"
+        else _sheets(section, members, shelves[section], told, progress, build.info.unit)
+        for section, members in by_section.items()
     )  # fmt: skip
     titles = {piece.key: title for one in asked for piece, title in one.outlines}
     return Cuts(tuple(rows), groups, titles | {n.key: one.name for one in asked for n in one.lengths}, told.kerf_mm)
 
 
-def _row(build: Build, one: Asked, stock: list[StockPiece]) -> tuple[CutRow, tuple[float, ...]]:
-    """How a piece stands in the list, and the thickness of each of its layers (none where it cannot be cut)."""
+@dataclass(frozen=True)
+class _Section:
+    """Stock that is alike: one form, material and thickness, and for strips one width (0 for sheets), mm."""
+
+    form: StockForm
+    material: str
+    thick_mm: float
+    wide_mm: float = 0.0
+
+
+def _shelves(stock: tuple[StockPiece, ...]) -> dict[_Section, list[StockPiece]]:
+    """All that is left, each under the section of the first that is like it: nothing stands on two shelves."""
+    found: dict[_Section, list[StockPiece]] = {}
+    for piece in stock:
+        wide = 0.0 if piece.form == "sheet" else piece.wide_mm
+        alike = (
+            s for s in found
+            if (s.form, s.material) == (piece.form, piece.material)
+            and abs(s.thick_mm - piece.thick_mm) <= SAME_MM and abs(s.wide_mm - wide) <= SAME_MM
+        )  # fmt: skip
+        section = next(alike, _Section(piece.form, piece.material, piece.thick_mm, wide))
+        if piece.count:
+            found.setdefault(section, []).append(piece)
+    return found
+
+
+def _row(build: Build, one: Asked, there: tuple[_Section, ...]) -> tuple[CutRow, tuple[_Section, ...]]:
+    """How a piece stands in the list, and the section of each of its layers (none where it cannot be cut)."""
     row = CutRow(one.id, one.name, one.size, one.count, note=one.note, problem=one.problem)
     if one.problem:
         return row, ()
     if one.thick_mm is None:
         return replace(row, problem="say how thick"), ()
-    there = [s for s in stock if s.form == one.form and s.material == one.material]
     if not there:
         return replace(row, problem=f"no {one.material} {one.form} in stock"), ()
-    unit = build.info.unit
+    unit, thick = build.info.unit, one.thick_mm
     if one.form != "sheet":
-        thick = one.thick_mm
         best = min(there, key=lambda s: abs(s.thick_mm - thick) + abs((one.wide_mm or s.wide_mm) - s.wide_mm))
-        off = best.thick_mm - thick
-        note = f"{small_length(abs(off), unit)} {'thicker' if off > 0 else 'thinner'} than asked" * (abs(off) > SAME_MM)
-        return replace(row, layers_mm=(best.thick_mm,), note=note or one.note), (best.thick_mm,)
-    owned: tuple[tuple[StockForm, float], ...] = tuple(("sheet", s.thick_mm) for s in there)
-    choice = nearest_stock(one.thick_mm, build.chain.replica_ratio, owned, unit, "sheet")
+        off = max(best.thick_mm - thick, (one.wide_mm and best.wide_mm - one.wide_mm), key=abs)
+        note = f"{small_length(abs(off), unit)} {'more' if off > 0 else 'less'} than asked" * (abs(off) > SAME_MM)
+        return replace(row, layers_mm=(best.thick_mm,), note=note or one.note), (best,)
+    choice = nearest_stock(thick, build.chain.replica_ratio, ((s.form, s.thick_mm) for s in there), unit, "sheet")
     if choice is None:
         return replace(row, problem="thicker than sheets can be laminated"), ()
     made, doubt = lamination(choice.pieces_mm)
-    if abs(made - one.thick_mm) > max(doubt, SAME_MM):
+    if abs(made - thick) > max(doubt, SAME_MM):
         how = f"{small_length(made, unit)} ± {small_length(doubt, unit)} from {choice.words}"
-        row = replace(row, note=f"{how}; {small_length(one.thick_mm, unit)} wanted")
-    return replace(row, layers_mm=choice.pieces_mm), choice.pieces_mm
+        row = replace(row, note=f"{how}; {small_length(thick, unit)} wanted")
+    by_thickness = {s.thick_mm: s for s in there}
+    return replace(row, layers_mm=choice.pieces_mm), tuple(by_thickness[mm] for mm in choice.pieces_mm)
 
 
 def _sheets(
-    key: tuple[StockForm, str, float], members: list[Asked], stock: list[StockPiece], told: Cutting, progress: Progress,
+    section: _Section, members: list[Asked], there: list[StockPiece], told: Cutting, progress: Progress,
     unit: LengthUnit,
 ) -> CutGroup:  # fmt: skip
-    form, material, thick = key
     counts: dict[str, int] = defaultdict(int)
     for one in members:
         for piece, _ in one.outlines:
             counts[piece.key] += piece.count
     pieces = {piece.key: replace(piece, count=counts[piece.key]) for one in members for piece, _ in one.outlines}
-    there = [s for s in stock if s.form == "sheet" and s.material == material and abs(s.thick_mm - thick) <= SAME_MM]
     sheets = tuple(
         StockSheet(s.id, s.corners or rectangle(s.long_mm, s.wide_mm), s.count, s.offcut, s.grained, s.one_face)
         for s in there
     )
+    group = CutGroup(section.form, section.material, section.thick_mm)
     try:
         layout = nested(
             tuple(pieces.values()), sheets, told.kerf_mm, told.straight, LONG if told.patient else QUICK, progress
         )
     except RefusedError as refusal:
-        return CutGroup(form, material, thick, problem=str(refusal))
+        return replace(group, problem=str(refusal))
     found = tuple(SheetCuts(_kept(left_whole(laid, told.kerf_mm)), straight_cuts(laid)) for laid in layout.laid)
-    return CutGroup(form, material, thick, layout, found, problem=_lost(layout.unplaced, pieces, sheets, unit))
+    return replace(group, layout=layout, sheets=found, problem=_lost(layout.unplaced, pieces, sheets, unit))
 
 
 def _lost(unplaced: tuple[str, ...], pieces: dict[str, Piece], sheets: tuple[StockSheet, ...], unit: LengthUnit) -> str:
@@ -183,19 +206,17 @@ def _kept(box: Box | None) -> Box | None:
     return box if box is not None and min(box[2] - box[0], box[3] - box[1]) >= KEPT_MM else None
 
 
-def _bars(key: tuple[StockForm, str, float], members: list[Asked], stock: list[StockPiece], told: Cutting) -> CutGroup:
-    form, material, thick = key
-    there = [s for s in stock if s.form == form and s.material == material and abs(s.thick_mm - thick) <= SAME_MM]
+def _bars(section: _Section, members: list[Asked], there: list[StockPiece], told: Cutting) -> CutGroup:
     counts: dict[tuple[str, float], int] = defaultdict(int)
     for one in members:
         for n in one.lengths:
             counts[(n.key, n.mm)] += n.count
     lengths = tuple(Length(name, mm, count) for (name, mm), count in counts.items())
+    group = CutGroup(section.form, section.material, section.thick_mm)
     try:
         plan = bars_for(lengths, tuple(Bar(s.id, s.long_mm, s.count, s.offcut) for s in there), told.kerf_mm)
     except RefusedError as refusal:
-        return CutGroup(form, material, thick, problem=str(refusal))
-    problem = (
-        f"No {form} is left, or long enough, for {len(plan.unplaced)}: enter more under Stock." if plan.unplaced else ""
-    )
-    return CutGroup(form, material, thick, bars=plan, problem=problem)
+        return replace(group, problem=str(refusal))
+    lost = len(plan.unplaced)
+    problem = f"No {section.form} is left, or long enough, for {lost}: enter more under Stock." if lost else ""
+    return replace(group, bars=plan, problem=problem)

@@ -7,6 +7,8 @@ import msgspec
 from chalkreel.answers.cut_pieces import listed_pieces
 from chalkreel.answers.cuts import KEPT_STRIP_MM, CutGroup, Cuts
 from chalkreel.core.convert.nest.cuts import Box
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.document.changes import Edits
 from chalkreel.document.convert_entities import CutPiece, StockPiece
 from chalkreel.document.entity import new_id
@@ -41,7 +43,16 @@ def cut_now(build: Build, found: Cuts, group: CutGroup) -> Edits:
 
     A piece goes off the list only where all its layers are cut: those that are cut from other groups too are told by
     the layers that are left.
+
+    Raises
+    ------
+    RefusedError
+        Some of its pieces have no place yet.
     """
+    lost = (group.layout.unplaced if group.layout else ()) + (group.bars.unplaced if group.bars else ())
+    if lost:
+        many = plural(len(lost), "piece has", "pieces have")
+        raise RefusedError(f"{many} no place yet: enter more stock, or take it off the list.")
     edits: Edits = {}
     for laid, sheet in zip(group.layout.laid if group.layout else (), group.sheets, strict=True):
         _take(build, laid.sheet.key, edits)

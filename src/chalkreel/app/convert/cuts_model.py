@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from chalkreel.answers.cut_pieces import entry_of
 from chalkreel.answers.cuts import CutGroup, CutRow, Cuts, SheetCuts
 from chalkreel.core.convert.nest.bars import CutBar
 from chalkreel.core.convert.nest.cuts import Box
@@ -91,7 +92,7 @@ def _sheet(
         small = f"{_plain(max(xs) - min(xs), unit)} × {_plain(max(ys) - min(ys), unit)}"
         over = " ⇄" if placed.over else ""
         words = found.titles.get(placed.piece, "") + over
-        pieces.append(DrawnPiece(placed.piece.split(" ")[0], tuple(map(px, placed.outline)), words, small))
+        pieces.append(DrawnPiece(entry_of(placed.piece), tuple(map(px, placed.outline)), words, small))
     stays = tuple(map(px, _corners(sheet.stays))) if sheet.stays is not None else ()
     cuts = tuple((px(cut.start), px(cut.end)) for cut in sheet.cuts or ())
     return DrawnField(
@@ -179,7 +180,7 @@ def holds(group: CutGroup, piece_id: str) -> bool:
     laid = group.layout.laid if group.layout is not None else ()
     bars = group.bars.bars if group.bars is not None else ()
     keys = [p.piece for one in laid for p in one.placed] + [key for bar in bars for key, _ in bar.lengths]
-    return any(key.split(" ")[0] == piece_id for key in keys)
+    return any(entry_of(key) == piece_id for key in keys)
 
 
 def usual_sheet(build: Build) -> StockPiece | None:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy
 from chalkreel.answers.cuts import Cuts
 from chalkreel.app import theme
 from chalkreel.app.convert.cuts_model import DrawnField, DrawnPiece, drawn, widest_span
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.core.convert.nest.pieces import Point
 from chalkreel.document.snapshot import Build
@@ -66,10 +67,8 @@ class CutsView(KeyChoices):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._fields:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
             words = "Laying the pieces out…" if self._shown is None or self._stale else EMPTY
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            draw_empty(painter, self.rect(), words)
             return
         painter.setOpacity(0.5 if self._stale else 1.0)
         painter.translate(2, 0)

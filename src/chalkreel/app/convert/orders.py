@@ -12,6 +12,7 @@ from chalkreel.answers.ordering import OrderRow
 from chalkreel.app import theme
 from chalkreel.app.convert import model
 from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.convert.kinds import SOURCE_KINDS
@@ -45,10 +46,8 @@ class Waits(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._rows:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
             words = "Nothing on its way: press Add order for what has to come from elsewhere."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            draw_empty(painter, self.rect(), words)
             return
         last = max((d for r in self._rows for d in self._days(r)), default=self._today)
         days = max(FEWEST_DAYS, (last - self._today).days + 2)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy
 
 from chalkreel.app import theme
 from chalkreel.app.convert.box_model import Cell, Runner, part_of_number, runner_names, runners, sign
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.key_choices import Choice, KeyChoices, announce
 from chalkreel.core.convert.kinds import STATE_KEYS
 from chalkreel.document.entities import KitPart
@@ -65,9 +66,7 @@ class RunnerView(KeyChoices):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._runners:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, EMPTY)
+            draw_empty(painter, self.rect(), EMPTY)
             return
         for runner in self._runners:
             self._draw_frame(painter, runner)

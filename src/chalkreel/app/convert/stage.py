@@ -174,5 +174,10 @@ class ConvertStage(Stage):
             self.session.refused.emit("Still laying out: try again when the sheets are no longer greyed.")
             return
         group = answers.cuts.groups[number]
-        edits = cut_now(self.session.build, answers.cuts, group)
-        self.session.commit(f"cut: {group.material} {group.form}", edits)
+        found = answers.cuts
+        attempt(
+            self.session,
+            lambda: self.session.commit(
+                f"cut: {group.material} {group.form}", cut_now(self.session.build, found, group)
+            ),
+        )

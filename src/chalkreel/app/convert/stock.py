@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.parts.columns import NO, YES, Column
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -47,12 +48,10 @@ class Rack(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._stock:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
             words = (
                 "No stock yet: press Add stock, or paste rows. Until then sizes are rounded to what is commonly sold."
             )
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            draw_empty(painter, self.rect(), words)
             return
         total = sum(s.long_mm for s in self._stock)
         scale = min((self.width() - GAP * (len(self._stock) + 1)) / total, (self.height() - 44) / self._tallest())

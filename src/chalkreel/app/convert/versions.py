@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
 from chalkreel.app import theme
 from chalkreel.app.convert import model
 from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -45,10 +46,8 @@ class SideBySide(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), QColor(t.board))
         if not self._shown:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
             words = "Choose a feature below: the stills of both versions stand here side by side."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            draw_empty(painter, self.rect(), words)
             return
         wide = (self.width() - 10 * (len(self._shown) - 1)) / len(self._shown)
         for number, (words, still) in enumerate(self._shown):

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPe
 from PySide6.QtWidgets import QSizePolicy
 
 from chalkreel.app import theme
+from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.core.light.drawing import Part, Place, Wiring
 
@@ -58,9 +59,7 @@ class WiringDiagram(KeyChoices):
         t, wiring = theme.current(), self._wiring
         painter.fillRect(self.rect(), QColor(t.board))
         if wiring is None or not wiring.places:
-            painter.setPen(QColor(t.quiet))
-            painter.setFont(theme.font(14))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, EMPTY_WORDS)
+            draw_empty(painter, self.rect(), EMPTY_WORDS)
             return
         self._draw_chosen(painter, wiring)
         for frame in wiring.frames:
