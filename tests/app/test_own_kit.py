@@ -77,9 +77,11 @@ def test_a_box_of_120_parts_is_taken_in_with_few_keys_and_comes_back(
     assert jobs == {"A7": "repair", "A12": "repair", "B3": "straighten", "C40": "repair", "C1": "repair", "C9": "add"}
     assert any(step.title == "Straighten B3" for step in session.answers.sequence.steps)
     assert session.answers.conversion.offers == ()
+    assert session.answers.conversion.without_evidence == (), "to mend a part takes no still"
     path = session.store.path
     for _ in range(7):
         session.undo()
+        assert session.stage == "Convert"
     assert session.build.all(KitPart) == () and session.build.all(Feature) == ()
     for _ in range(7):
         session.redo()

@@ -88,10 +88,17 @@ def conversion(build: Build, sizes: Sizes) -> Conversion:
             rows.append(OperationRow(feature.id, feature.assembly, timed, stock, still_id, further))
         if found.note:
             notes.append((feature.id, found.note))
-        if not still_id:
+        if not still_id and _only_a_still_tells(kit, wanted):
             bare.append(feature.name)
     hours = sum(row.operation.hours for row in rows)
     return Conversion(tuple(rows), hours, tuple(bare), tuple(notes), job_offers(build, sizes), pace)
+
+
+def _only_a_still_tells(kit: FeatureInVersion | None, wanted: FeatureInVersion | None) -> bool:
+    """Whether a version is said to differ from the kit, or nothing is known of it: a repair needs no still."""
+    if kit is None or wanted is None or wanted.present is None:
+        return True
+    return (kit.present, kit.form, kit.place) != (wanted.present, wanted.form, wanted.place)
 
 
 def _pace(build: Build) -> float:

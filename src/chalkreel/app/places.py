@@ -126,6 +126,8 @@ def changed_place(before: Mapping[str, AnyEntity], after: Mapping[str, AnyEntity
 def place_of(entity: AnyEntity, present: StageName) -> Place | None:
     """The stage that works on an entity, and its still; the present stage where it shows stills and this is one."""
     stage = next((name for name, kinds in WORKED_ON.items() if isinstance(entity, kinds)), None)
+    if isinstance(entity, KitPart) and present == "Convert":
+        return Place("", present, "", entity.id)
     if isinstance(entity, Still):
         return Place("", present if present in ("Measure", "Colour") else "Gather", entity.id, "")
     return Place("", stage, getattr(entity, "still_id", ""), entity.id) if stage is not None else None

@@ -112,7 +112,7 @@ def _jobs(stage: ConvertStage, answers: Answers, card: AnswerColumn) -> None:
     for words in holes:
         card.sentence(words)
     if holes:
-        card.sentence("drilled before primer: the step stands in Finish, the drills in Light under Routes", "quiet")
+        card.sentence("before primer, as a step of Finish; the drills for their wires stand in Light, Routes", "quiet")
     card.heading("Materials to have ready")
     for words in found.shopping or ("nothing",):
         card.sentence(words)
