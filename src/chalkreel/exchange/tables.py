@@ -22,16 +22,17 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
     """What was answered (sizes, jobs, resistors, recipes, pots, steps, log), then all that the build holds."""
     found: dict[str, list[Row]] = {"dimensions": _dimensions(answers), "operations": _operations(answers)}
     found["cut list"] = [
-        {"for": r.operation.feature, "size_mm": round(size, 2), "stock": r.stock.words if r.stock else ""}
-        for r in (answers.conversion.rows if answers.conversion else ())
-        if (size := r.operation.size_mm)
-    ]
+        {"piece": r.name, "size": r.size, "count": r.count, "layers_mm": " + ".join(f"{mm:g}" for mm in r.layers_mm),
+         "to_know": r.problem or r.note}
+        for r in (answers.cuts.rows if answers.cuts else ())
+    ]  # fmt: skip
     found["branches"] = branch_rows(answers.lighting)
     found["recipes"] = _recipes(answers)
     found["pots"] = _pots(answers)
     found["steps"] = _steps(answers)
     found["log"] = [
-        {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson)}
+        {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson),
+         "mix": e.mix, "coats": e.coats, "bar": e.bar, "needle_mm": e.needle_mm, "thinner_parts": e.thinner_parts}
         for e in answers.build.all(LogEntry)
     ]  # fmt: skip
     return found | {f"build {kind}": rows for kind, rows in entity_tables(answers.build).items()}
@@ -93,6 +94,7 @@ def _operations(answers: Answers) -> list[Row]:
         {"feature": r.operation.feature, "assembly": r.assembly, "verb": r.operation.verb, "reason": r.operation.reason,
          "material": r.operation.material,
          "size_mm": round(r.operation.size_mm, 2) if r.operation.size_mm is not None else None,
+         "plus_minus_95_mm": round(r.operation.doubt_mm, 2),
          "hours": r.operation.hours, "when": r.operation.when}
         for r in (answers.conversion.rows if answers.conversion else ())
     ]  # fmt: skip
