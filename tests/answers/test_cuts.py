@@ -60,6 +60,9 @@ def test_strips_of_another_width_are_not_taken_for_each_other() -> None:
         ["broad"],
     ]
     assert used(found) == ["one", "two"]
+    build, found = laid_out(strip("one", 1.0, 1.0), strip("two", 1.0, 2.0), *rails)
+    cut = [key for key, made in cut_now(build, found, found.groups[0]).items() if isinstance(made, CutPiece)]
+    assert cut == ["thin"], "of two strips as thick, only that which was cut"
     _, other = laid_out(strip("one", 1.0, 1.0), rails[1])
     assert other.rows[0].note == "1.0 mm less than asked"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from chalkreel.answers.cut_pieces import listed_pieces
+from chalkreel.answers.cut_pieces import entry_of, listed_pieces
 from chalkreel.answers.cuts import KEPT_STRIP_MM, CutGroup, Cuts
 from chalkreel.core.convert.nest.cuts import Box
 from chalkreel.core.errors import RefusedError
@@ -62,16 +62,19 @@ def cut_now(build: Build, found: Cuts, group: CutGroup) -> Edits:
         _take(build, bar.bar.key, edits)
         if bar.left_mm >= KEPT_STRIP_MM:
             _keep(build, bar.bar.key, (0.0, 0.0, bar.left_mm, 0.0), edits)
+    laid_out = _entries(group)
     for row in found.rows:
-        if not row.problem and group.thick_mm in row.layers_mm and _of_group(build, row.piece_id, group):
+        if row.piece_id in laid_out:
             rest = [mm for mm in row.layers_mm if mm != group.thick_mm]
             edits |= put(build, row.piece_id, **({"thick_mm": sum(rest)} if rest else {"cut": True}))
     return edits
 
 
-def _of_group(build: Build, piece_id: str, group: CutGroup) -> bool:
-    piece = told_piece(build, piece_id)
-    return piece is not None and piece.form == group.form and piece.material == group.material
+def _entries(group: CutGroup) -> set[str]:
+    """The entries of the list that something of this group belongs to."""
+    keys = [p.piece for laid in (group.layout.laid if group.layout else ()) for p in laid.placed]
+    keys += [key for bar in (group.bars.bars if group.bars else ()) for key, _ in bar.lengths]
+    return {entry_of(key) for key in keys}
 
 
 def _take(build: Build, stock_id: str, edits: Edits) -> None:

@@ -91,8 +91,9 @@ def _listed(build: Build, lines: list[str]) -> Intake:
     mark = max("\t;,", key=lambda sign: sum(sign in line for line in lines))
     rows = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=mark)]
     heads = [_HEADS.get(cell.lower(), "") for cell in rows[0]]
-    columns = heads if "part" in heads else ["part", "state", "count", "colour", "note"]
-    body = rows[1:] if "part" in heads else rows
+    headed = "part" in heads
+    columns = heads if headed else ["part", "state", "count", "colour", "note"]
+    body = rows[1:] if headed else [_parted(row) for row in rows]
     if len(body) > MOST_PARTS:
         raise RefusedError(f"That makes more than {MOST_PARTS} parts: no kit has so many.")
     there = {part.name: part for part in build.all(KitPart)}
@@ -105,7 +106,8 @@ def _listed(build: Build, lines: list[str]) -> Intake:
             raise RefusedError(f"Line {number} is no part: “{' '.join(row)[:60]}”. Paste one part a line.")
         known = there.get(name)
         part = known if known is not None else KitPart(id=new_id(), name=name)
-        state, count = _state(cells.get("state", ""), part.state), _count(cells.get("count", ""), part.count, number)
+        state = _state(cells.get("state", ""), part.state, number)
+        count = _count(cells.get("count", ""), part.count, number)
         part = msgspec.structs.replace(
             part, state=state, count=count, colour=cells.get("colour", "") or part.colour,
             fit_note=cells.get("note", "") or part.fit_note,
@@ -115,9 +117,26 @@ def _listed(build: Build, lines: list[str]) -> Intake:
     return Intake(edits, f"{len(body)} parts, {missing} missing")
 
 
-def _state(words: str, usual: PartState) -> PartState:
+def _parted(row: list[str]) -> list[str]:
+    """A row without headings: what follows the number and is no state belongs to the name."""
+    if len(row) > 1 and row[1] and _known_state(row[1]) is None:
+        return [f"{row[0]} {row[1]}", *row[2:]]
+    return row
+
+
+def _known_state(words: str) -> PartState | None:
+    """A state by its beginning, two letters at least: "s" might be short or sunk."""
     wanted = words.lower()
-    return next((state for state in PART_STATES if wanted and state.startswith(wanted)), usual)
+    return next((state for state in PART_STATES if len(wanted) > 1 and state.startswith(wanted)), None)
+
+
+def _state(words: str, usual: PartState, line: int) -> PartState:
+    if not words:
+        return usual
+    found = _known_state(words)
+    if found is None:
+        raise RefusedError(f"Line {line}: “{words[:20]}” is no state. There are {', '.join(PART_STATES)}.")
+    return found
 
 
 def _count(words: str, usual: int, line: int) -> int:
