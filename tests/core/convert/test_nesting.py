@@ -169,6 +169,12 @@ def test_what_cannot_be_cut_is_refused_in_words(pieces, kerf, said) -> None:
         nested(pieces, (StockSheet("s", rectangle(330, 200)),), kerf)
 
 
+def test_a_store_full_of_sheets_costs_nothing() -> None:
+    pieces = (Piece("fin", FIN, 6), Piece("rib", rectangle(60, 40), 3))
+    one, many = (nested(pieces, (StockSheet("s", rectangle(330, 200), n),), 0.3) for n in (1, 10_000))
+    assert [len(laid.placed) for laid in one.laid] == [len(laid.placed) for laid in many.laid] == [9]
+
+
 def test_many_pieces_can_be_stopped() -> None:
     with pytest.raises(StoppedError):
         nested((Piece("a", rectangle(10, 4), 2_000),), (StockSheet("s", rectangle(330, 200), 5),), 0.2,

@@ -34,7 +34,10 @@ def nested(
         `progress` said to stop.
     """
     checked(pieces, sheets, kerf_mm)
-    sheets = tuple(sorted(sheets, key=lambda s: (not s.offcut, s.size[0] * s.size[1])))
+    many = max(1, sum(piece.count for piece in pieces))
+    # No more sheets than pieces are ever needed, however many are owned.
+    fewer = (replace(sheet, count=min(sheet.count, many)) for sheet in sheets)
+    sheets = tuple(sorted(fewer, key=lambda s: (not s.offcut, s.size[0] * s.size[1])))
     odd = tuple(sheet for sheet in sheets if not sheet.is_rectangle)
     if straight and odd:
         # What is no rectangle cannot be cut from edge to edge: it is used up by outlines, and the rest cut straight.
@@ -42,7 +45,6 @@ def nested(
         even = tuple(sheet for sheet in sheets if sheet.is_rectangle)
         rest = nested(_left(pieces, first.unplaced), even, kerf_mm, True, work, progress)
         return Layout((*first.laid, *rest.laid), rest.unplaced)
-    many = max(1, sum(piece.count for piece in pieces))
     by_frames = rectangles.layouts(pieces, sheets, kerf_mm, straight)
     found = [*_rounds(by_frames, max(4, work // many), progress)]
     if not straight and not (all(p.is_rectangle for p in pieces) and not odd):

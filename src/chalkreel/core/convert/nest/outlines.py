@@ -103,7 +103,8 @@ def _stirred(order: list[Piece], rng: random.Random) -> list[Piece]:
 
 def _round(order: list[Piece], fields: tuple[StockSheet, ...], bitmaps: _Bitmaps) -> Layout:
     """Each piece in turn on the first sheet that has room for it."""
-    taken = [bitmaps.of_sheet(sheet) for sheet in fields]
+    # Bitmaps of sheets are made as they are needed: of many that are owned, few are cut.
+    taken: dict[int, Array] = {}
     laid: list[list[tuple[Piece, _Pose, int, int]]] = [[] for _ in fields]
     lost: list[Piece] = []
     # Once a piece found no room on a sheet, the next of its kind need not be tried there.
@@ -112,6 +113,8 @@ def _round(order: list[Piece], fields: tuple[StockSheet, ...], bitmaps: _Bitmaps
         for at, sheet in enumerate(fields):
             if (piece.key, at) in full:
                 continue
+            if at not in taken:
+                taken[at] = bitmaps.of_sheet(sheet)
             place = _place(bitmaps.poses_of(piece, sheet), taken[at])
             if place is not None:
                 pose, x, y = place
