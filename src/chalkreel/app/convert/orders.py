@@ -23,6 +23,8 @@ from chalkreel.document.entity import new_id
 
 ROW, LEFT, RIGHT = 34, 190, 30
 FEWEST_DAYS = 14
+# So many orders are drawn, the most pressing; the list below has them all.
+MOST_DRAWN = 6
 
 
 class Waits(QWidget):
@@ -51,10 +53,11 @@ class Waits(QWidget):
             return
         last = max((d for r in self._rows for d in self._days(r)), default=self._today)
         days = max(FEWEST_DAYS, (last - self._today).days + 2)
-        for number, row in enumerate(self._rows):
+        shown = self._rows[:MOST_DRAWN]
+        for number, row in enumerate(shown):
             self._draw(painter, row, 26 + number * ROW, (self.width() - LEFT - RIGHT) / days)
         painter.setPen(QPen(QColor(t.sky), 1.6))
-        painter.drawLine(LEFT, 18, LEFT, 26 + ROW * len(self._rows))
+        painter.drawLine(LEFT, 18, LEFT, 26 + ROW * len(shown))
         painter.setFont(theme.font(12))
         painter.drawText(QRectF(LEFT - 60, 0, 120, 18), Qt.AlignmentFlag.AlignCenter, "today")
 

@@ -21,6 +21,7 @@ from chalkreel.document.convert_entities import StockPiece
 from chalkreel.document.entity import new_id
 
 GAP = 14
+MOST_RACKED = 12
 # A sheet as it is commonly sold: long, wide, thick, mm.
 USUAL_SHEET: Final[dict[LengthUnit, tuple[float, float, float]]] = {
     "mm": (330.0, 200.0, 1.0), "inch": (12 * INCH_MM, 6 * INCH_MM, 0.04 * INCH_MM),
@@ -39,7 +40,10 @@ class Rack(QWidget):
 
     def show_stock(self, stock: tuple[StockPiece, ...], chosen: str) -> None:
         """Replace what stands in the rack."""
-        self._stock, self._chosen = stock, chosen
+        # Of a full drawer those round the chosen one stand in the rack.
+        at = next((n for n, piece in enumerate(stock) if piece.id == chosen), 0)
+        first = max(0, min(at - MOST_RACKED // 2, len(stock) - MOST_RACKED))
+        self._stock, self._chosen = stock[first : first + MOST_RACKED], chosen
         self.setAccessibleDescription(f"{len(stock)} kinds")
         self.update()
 
@@ -54,7 +58,8 @@ class Rack(QWidget):
             draw_empty(painter, self.rect(), words)
             return
         total = sum(s.long_mm for s in self._stock)
-        scale = min((self.width() - GAP * (len(self._stock) + 1)) / total, (self.height() - 44) / self._tallest())
+        room = max(self.width() - GAP * (len(self._stock) + 1), self.width() / 4)
+        scale = min(room / total, (self.height() - 44) / self._tallest())
         x = float(GAP)
         for piece in self._stock:
             wide, high = piece.long_mm * scale, max(5.0, piece.wide_mm * scale)
