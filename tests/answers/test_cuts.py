@@ -98,3 +98,13 @@ def test_nothing_is_cut_while_some_of_it_has_no_place() -> None:
     build, found = laid_out(sheet("a", 0.5), piece("long", 300.0, 10.0), piece("short", 50.0, 10.0))
     with pytest.raises(RefusedError, match="1 piece has no place"):
         cut_now(build, found, found.groups[0])
+
+
+def test_what_falls_out_of_a_ring_is_kept_and_used() -> None:
+    ring = CutPiece(id="ring", name="ring", shape="ring", sizes_mm=(60.0, 50.0), thick_mm=0.5, count=2)
+    build, found = laid_out(sheet("a", 0.5), ring)
+    discs = [e for e in cut_now(build, found, found.groups[0]).values() if isinstance(e, StockPiece) and e.corners]
+    assert [(d.long_mm, d.offcut) for d in discs] == [(50.0, True)] * 2
+    # A square of 34 mm (diagonal 48) goes into a disc of 50, one of 36 (diagonal 51) does not.
+    _, again = laid_out(discs[0], piece("lid", 34.0, 34.0), piece("base", 36.0, 36.0))
+    assert used(again) == [discs[0].id] and "No sheet is left for 1" in again.open[0]

@@ -304,3 +304,22 @@ def test_further_sizes_of_a_feature_are_named_and_told(qtbot: QtBot, demo_window
         further_from(session.build, "keel")
     session.commit("size removed", removal(session.build, ids[0]))
     assert session.build.get(Feature, "feature-6").other_dimension_ids == ids[1:]
+
+
+def test_a_click_on_the_drawing_chooses_the_job_there(qtbot: QtBot, demo_window: Window) -> None:
+    show_stage(demo_window, "Convert")
+    jobs = demo_window.convert.jobs
+    demo_window.convert.turn_to("Jobs")
+    demo_window.convert.refresh()
+    assert jobs._sheet is not None
+    mark = next(w for w in jobs._sheet.words if w.words == "7")
+    qtbot.mouseClick(jobs.drawing, Qt.MouseButton.LeftButton, pos=jobs.drawing.to_screen(*mark.at).toPoint())
+    assert jobs.row is not None and jobs.row.operation.feature == "fan shrouds"
+    demo_window.convert.turn_to("Versions")
+    versions = demo_window.convert.versions
+    versions.table.choose("feature-2")
+    kit, built = versions.stills.views
+    assert kit.still is not None and built.still is not None and (kit.still.number, built.still.number) == (5, 2)
+    before = built.zoom
+    built.zoom_by(2.0)
+    assert built.zoom == pytest.approx(2 * before) and kit.zoom < 2 * before

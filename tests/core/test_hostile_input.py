@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
@@ -35,6 +35,7 @@ FILES["raw"] = raw_file(np.full((32, 48, 3), 0.3))
 
 @settings(max_examples=150, deadline=None)
 @given(st.sampled_from(sorted(FILES)), st.lists(st.tuples(st.floats(0, 0.9999), st.integers(0, 255)), max_size=12))
+@example("HEIC", [(0.13671875, 0)])
 def test_flipped_bytes_give_a_picture_or_a_refusal(kind: str, flips: list[tuple[float, int]]) -> None:
     data = bytearray(FILES[kind])
     for share, value in flips:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
+from typing import Final
+
 import msgspec
 
 from chalkreel.answers.cut_pieces import entry_of, listed_pieces
-from chalkreel.answers.cuts import KEPT_STRIP_MM, CutGroup, Cuts
+from chalkreel.answers.cuts import KEPT_MM, KEPT_STRIP_MM, CutGroup, Cuts
 from chalkreel.core.convert.nest.cuts import Box
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
@@ -13,6 +16,8 @@ from chalkreel.document.changes import Edits
 from chalkreel.document.convert_entities import CutPiece, StockPiece
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
+
+DISC_CORNERS: Final = 36
 
 
 def told_piece(build: Build, piece_id: str) -> CutPiece | None:
@@ -58,6 +63,8 @@ def cut_now(build: Build, found: Cuts, group: CutGroup) -> Edits:
         _take(build, laid.sheet.key, edits)
         if sheet.stays is not None:
             _keep(build, laid.sheet.key, sheet.stays, edits)
+        for placed in laid.placed:
+            _keep_disc(build, laid.sheet.key, entry_of(placed.piece), edits)
     for bar in group.bars.bars if group.bars else ():
         _take(build, bar.bar.key, edits)
         if bar.left_mm >= KEPT_STRIP_MM:
@@ -94,3 +101,18 @@ def _keep(build: Build, stock_id: str, box: Box, edits: Edits) -> None:
             corners=(), price=0.0,
         )  # fmt: skip
         edits[kept.id] = kept
+
+
+def _keep_disc(build: Build, stock_id: str, piece_id: str, edits: Edits) -> None:
+    """What falls out of a ring is an offcut too, drawn a little smaller than it is."""
+    piece, source = told_piece(build, piece_id), build.get(StockPiece, stock_id)
+    across = piece.sizes_mm[1] if piece is not None and piece.shape == "ring" else 0.0
+    if source is None or piece is None or across < KEPT_MM:
+        return
+    turns = (2 * math.pi * n / DISC_CORNERS for n in range(DISC_CORNERS))
+    corners = tuple((across / 2 * (1 + math.cos(t)), across / 2 * (1 + math.sin(t))) for t in turns)
+    kept = msgspec.structs.replace(
+        source, id=new_id(), name=f"disc out of {piece.name}", long_mm=across, wide_mm=across, count=1, offcut=True,
+        corners=corners, price=0.0,
+    )  # fmt: skip
+    edits[kept.id] = kept

@@ -14,6 +14,7 @@ from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.convert.kinds import BY_HAND, WHENS, Verb
+from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.entities import Feature
 
@@ -38,7 +39,9 @@ class JobsPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(both)
         self._drawn: tuple[object, ...] = ()
+        self._sheet: Sheet | None = None
         self.add.clicked.connect(self._offer)
+        self.drawing.clicked.connect(self.choose_at)
         self.table.selectionModel().currentRowChanged.connect(lambda *_: self._draw())
 
     @property
@@ -77,7 +80,18 @@ class JobsPage(QWidget):
                 None, "No job has a place yet: say under Versions at which landmark a feature sits."
             )
             return
+        self._sheet = sheet
         self.drawing.show_sheet(sheet)
+
+    def choose_at(self, x: float, y: float) -> None:
+        """Choose the job whose number on the drawing is nearest to a place of it, mm."""
+        answers = self._session.answers
+        rows = answers.conversion.rows if answers is not None and answers.conversion is not None else ()
+        number = model.number_at(self._sheet, x, y)
+        ids = model.job_features(rows)
+        if 0 < number <= len(ids):
+            row = next(r for r in rows if r.feature_id == ids[number - 1])
+            self.table.choose(model.job_key(row))
 
     def _offer(self) -> None:
         row = self.row

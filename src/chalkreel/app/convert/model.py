@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -10,6 +11,7 @@ import msgspec
 from chalkreel.answers.conversion import OperationRow, state_in
 from chalkreel.answers.ordering import OrderRow
 from chalkreel.core.convert.kinds import Verb
+from chalkreel.core.draft.sheet import Sheet
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.lengths import LengthUnit, signed_length, small_length
@@ -20,6 +22,8 @@ from chalkreel.document.entity import new_id
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
+# A click so near to a number on the drawing means it, mm of the replica.
+NEAR_MM = 12.0
 ABSENT, DOUBTFUL = "not there", "?"
 
 
@@ -148,6 +152,16 @@ def stock_words(row: OperationRow, unit: LengthUnit) -> str:
 def job_features(rows: tuple[OperationRow, ...]) -> tuple[str, ...]:
     """The features that have jobs, in the order of the list: their numbers on the drawing."""
     return tuple(dict.fromkeys(row.feature_id for row in rows))
+
+
+def number_at(sheet: Sheet | None, x: float, y: float) -> int:
+    """The number written nearest to a place of the drawing of jobs; 0 where none is near."""
+    near = [
+        (math.hypot(w.at[0] - x, w.at[1] - y), w.words.partition(",")[0])
+        for w in (sheet.words if sheet is not None else ()) if w.words.partition(",")[0].isdecimal()
+    ]  # fmt: skip
+    apart, words = min(near, default=(math.inf, ""))
+    return int(words) if apart <= NEAR_MM else 0
 
 
 def with_job(feature: Feature, verb: Verb) -> Edits:

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent
-from PySide6.QtWidgets import QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.convert import model
 from chalkreel.app.parts.columns import Column
-from chalkreel.app.parts.empty import draw_empty
 from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.app.stills.picture_view import PictureView
 from chalkreel.core.convert.kinds import WAYS
 from chalkreel.document.entities import Dimension, Feature, KitPart, Landmark, Still
 from chalkreel.document.entity import new_id
@@ -24,59 +25,89 @@ from chalkreel.edits.removing import removal
 NO_STILL = "no still decides it: choose one on the card"
 
 
+class EvidenceView(PictureView):
+    """One still with what it decides written over it; the wheel zooms, dragging pans."""
+
+    def __init__(self, session: Session, images: Images) -> None:
+        super().__init__(session, images)
+        self.setMinimumSize(160, 120)
+        self._still: Still | None = None
+        self._held: QPointF | None = None
+
+    @property
+    def still(self) -> Still | None:
+        """The still that is shown."""
+        return self._still
+
+    def show_still(self, words: str, still: Still | None) -> None:
+        """Replace the still; none is told as such."""
+        self._still = still
+        self.setAccessibleName(words)
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self._still is None:
+            painter.fillRect(self.rect(), QColor(theme.JUDGING_GREY))
+            painter.setPen(QColor("#101010"))
+            painter.setFont(theme.font(13))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, NO_STILL)
+            return
+        self.draw_picture(painter)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._held = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            moved = event.position() - self._held
+            self._held = event.position()
+            self.pan(moved.x(), moved.y())
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        self._held = None
+
+    def mouseDoubleClickEvent(self, _: QMouseEvent) -> None:
+        self.fit()
+
+
 class SideBySide(QWidget):
     """The two stills that decide a feature: in the kit's version and in the one being built."""
 
     def __init__(self, session: Session, images: Images) -> None:
         super().__init__()
-        self._session, self._images = session, images
         self.setMinimumHeight(150)
-        self.setAccessibleName("The chosen feature on the stills of both versions")
-        self._shown: tuple[tuple[str, Still | None], ...] = ()
-        images.levels_ready.connect(lambda _: self.update())
+        self.views = tuple(EvidenceView(session, images) for _ in range(2))
+        self.titles = tuple(PlainLabel("") for _ in range(2))
+        self.hint = PlainLabel("Choose a feature below: the stills of both versions stand here side by side.")
+        self.hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.hint.set_state("quiet")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        row.addWidget(self.hint, 1)
+        self._sides = []
+        for title, view in zip(self.titles, self.views, strict=True):
+            side = QWidget()
+            column = QVBoxLayout(side)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(3)
+            title.setStyleSheet("font-weight: 600;")
+            title.setWordWrap(True)
+            column.addWidget(title)
+            column.addWidget(view, 1)
+            row.addWidget(side, 1)
+            self._sides.append(side)
 
     def show_stills(self, shown: tuple[tuple[str, Still | None], ...]) -> None:
         """Words over each still, and the still."""
-        self._shown = shown
-        self.setAccessibleDescription("; ".join(words for words, _ in shown))
-        self.update()
-
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter, t = QPainter(self), theme.current()
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), QColor(t.board))
-        if not self._shown:
-            words = "Choose a feature below: the stills of both versions stand here side by side."
-            draw_empty(painter, self.rect(), words)
-            return
-        wide = (self.width() - 10 * (len(self._shown) - 1)) / len(self._shown)
-        for number, (words, still) in enumerate(self._shown):
-            box = QRectF(number * (wide + 10), 0, wide, self.height())
-            self._draw(painter, box, words, still)
-
-    def _draw(self, painter: QPainter, box: QRectF, words: str, still: Still | None) -> None:
-        t = theme.current()
-        painter.setFont(theme.font(13, QFont.Weight.DemiBold))
-        painter.setPen(QColor(t.text))
-        fitted = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, round(box.width()))
-        painter.drawText(QRectF(box.left(), box.top(), box.width(), 22), Qt.AlignmentFlag.AlignVCenter, fitted)
-        place = box.adjusted(0, 24, 0, 0)
-        painter.fillRect(place, QColor(theme.JUDGING_GREY))
-        levels = self._images.levels(still) if still is not None else ()
-        if still is None or not levels:
-            painter.setPen(QColor("#101010"))
-            painter.setFont(theme.font(13))
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, NO_STILL if still is None else "…")
-            return
-        wide, high = still.width_px * still.pixel_aspect, float(still.height_px)
-        scale = min(place.width() / wide, place.height() / high)
-        target = QRectF(0, 0, wide * scale, high * scale)
-        target.moveCenter(place.center())
-        # The smallest level that is at least as large as what is shown.
-        image = next(
-            (i for i in reversed(levels) if i.height() >= target.height() * self.devicePixelRatioF()), levels[0]
-        )
-        painter.drawImage(target, image)
+        self.hint.setVisible(not shown)
+        for number, side in enumerate(self._sides):
+            side.setVisible(number < len(shown))
+            if number < len(shown):
+                words, still = shown[number]
+                self.titles[number].setText(words)
+                self.views[number].show_still(words, still)
 
 
 class VersionsPage(QWidget):

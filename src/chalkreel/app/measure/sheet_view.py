@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -34,10 +34,19 @@ LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
 # Height of a letter over the size of its font.
 LETTER_SHARE = 0.74
 SMALLEST_TEXT_PX = 9.0
+# A press that moved less than this is a click.
+CLICK_PX = 4.0
 
 
 class SheetView(QWidget):
-    """Shows a sheet, or says why there is none."""
+    """Shows a sheet, or says why there is none.
+
+    Signals
+    -------
+    clicked(float, float): a place of the sheet, in mm.
+    """
+
+    clicked = Signal(float, float)
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -50,6 +59,7 @@ class SheetView(QWidget):
         self._hint = ""
         self._zoom, self._offset, self._fitted = 1.0, QPointF(), True
         self._pan_from: QPointF | None = None
+        self._pressed = QPointF()
         self._plate: tuple[Plate, QImage] | None = None
 
     def show_sheet(self, sheet: Sheet | None, hint: str = "") -> None:
@@ -151,15 +161,18 @@ class SheetView(QWidget):
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._pan_from = event.position() - self._offset
+        self._pan_from, self._pressed = event.position() - self._offset, event.position()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pan_from is not None:
             self._offset, self._fitted = event.position() - self._pan_from, False
             self.update()
 
-    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan_from = None
+        if self._sheet is not None and (event.position() - self._pressed).manhattanLength() < CLICK_PX:
+            at = event.position() - self._offset
+            self.clicked.emit(at.x() / self._zoom, -at.y() / self._zoom)
 
     def mouseDoubleClickEvent(self, _: QMouseEvent) -> None:
         self._fitted = True

@@ -103,7 +103,7 @@ def _open(data: bytes) -> Image.Image:
         raise StillRefusedError(_too_large()) from error
     except UnidentifiedImageError:
         raise
-    except (OSError, SyntaxError, ValueError, RuntimeError, MemoryError) as error:
+    except (OSError, EOFError, SyntaxError, ValueError, RuntimeError, MemoryError) as error:
         if isinstance(error, StillRefusedError):
             raise
         raise StillRefusedError(
