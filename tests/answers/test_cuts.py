@@ -8,6 +8,7 @@ from typing import Any, cast
 import pytest
 from tests.builds import empty_build
 
+from chalkreel.answers.cut_pieces import asked_pieces
 from chalkreel.answers.cuts import Cuts, cuts
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
@@ -34,7 +35,7 @@ def piece(key: str, *sizes: float, thick: float | None = 0.5, **more: Any) -> Cu
 
 def laid_out(*entities: AnyEntity) -> tuple[Build, Cuts]:
     build = Build(0, MappingProxyType({**empty_build("Own"), **{e.id: e for e in entities}}))
-    return build, cuts(build, NO_SIZES, Faces())
+    return build, cuts(build, asked_pieces(build, NO_SIZES, Faces()))
 
 
 def used(found: Cuts) -> list[str]:

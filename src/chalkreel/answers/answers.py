@@ -17,6 +17,7 @@ from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
+from chalkreel.answers.cut_pieces import asked_pieces
 from chalkreel.answers.cuts import Cuts, cuts
 from chalkreel.answers.drawing import prepare_lines
 from chalkreel.answers.faces import Faces, solved_faces
@@ -37,8 +38,8 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
-from chalkreel.document.convert_entities import CutPiece, Cutting, StockPiece
-from chalkreel.document.entities import Collar, Landmark, LogEntry, Outline, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.convert_entities import Cutting, StockPiece
+from chalkreel.document.entities import Landmark, LogEntry, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -50,8 +51,6 @@ DEPTH = 12
 COMPARE_INPUTS = (
     ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, Still, RoundShape, Tie,
 )  # fmt: skip
-# What the cut list takes from it, beside the sizes and faces that templates are drawn by.
-CUT_INPUTS = (StockPiece, CutPiece, Cutting, Outline, Collar, SkinFace)
 
 
 @dataclass(frozen=True)
@@ -180,11 +179,11 @@ class Answerer:
             lambda: comparing(build, found_sizes, answers.faces, self._photographs),
         ))  # fmt: skip
         yield answers
-        pieces = tuple(build.all(kind) for kind in CUT_INPUTS)
-        drawn = found_sizes if pieces[3] or pieces[5] else None
+        # By the pieces themselves: another solve of the reel cuts nothing anew as long as they stay what they are.
+        asked = asked_pieces(build, found_sizes, answers.faces)
+        owned = tuple(build.all(kind) for kind in (StockPiece, Cutting))
         answers = replace(answers, cuts=self._cuts.get(
-            (pieces, build.chain, build.info.unit, drawn, answers.faces if pieces[5] else None),
-            lambda: cuts(build, found_sizes, answers.faces, progress),
+            (asked, owned, build.chain, build.info.unit), lambda: cuts(build, asked, progress)
         ))  # fmt: skip
         yield answers
         options = self._light_options.get(

@@ -7,9 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Final
 
-from chalkreel.answers.cut_pieces import Asked, asked_pieces
-from chalkreel.answers.faces import Faces
-from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.cut_pieces import Asked
 from chalkreel.core.convert.kinds import StockForm
 from chalkreel.core.convert.nest.bars import Bar, BarPlan, Length, bars_for
 from chalkreel.core.convert.nest.cuts import Box, Cut, left_whole, straight_cuts
@@ -90,15 +88,15 @@ def cutting_of(build: Build) -> Cutting:
     return build.get(Cutting, CUTTING_ID) or Cutting(id=CUTTING_ID)
 
 
-def cuts(build: Build, sizes: Sizes, faces: Faces, progress: Progress = lambda _: True) -> Cuts:
-    """Everything to cut, laid out.
+def cuts(build: Build, asked: tuple[Asked, ...], progress: Progress = lambda _: True) -> Cuts:
+    """Everything to cut (`asked_pieces`), laid out on the build's stock.
 
     Raises
     ------
     StoppedError
         `progress` said to stop.
     """
-    told, asked = cutting_of(build), asked_pieces(build, sizes, faces)
+    told = cutting_of(build)
     shelves = _shelves(build.all(StockPiece))
     rows, by_section = [], defaultdict[_Section, list[Asked]](list)
     for one in asked:
