@@ -22,7 +22,7 @@ from chalkreel.document.entities import Dimension, Feature, KitPart, Landmark, S
 from chalkreel.document.entity import new_id
 from chalkreel.edits.removing import removal
 
-NO_STILL = "no still decides it: choose one on the card"
+NO_STILL = "no still decides it: choose one below, under “seen on”"
 
 
 class EvidenceView(PictureView):
