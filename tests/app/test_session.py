@@ -76,7 +76,7 @@ def test_undo_and_redo_at_random_bring_builds_and_answers_back(
         settle(qtbot, session)
         states.append((session.build.entities, figures(session.answers)))  # type: ignore[arg-type]
     at = len(states) - 1
-    for _ in range(2000 if request.config.getoption("--long") else 40):
+    for _ in range(2000 if request.config.getoption("--long") else 24):
         step = dice.choice((-1, 1))
         (session.undo if step < 0 else session.redo)()
         at = min(max(at + step, 0), len(states) - 1)
