@@ -20,6 +20,7 @@ from chalkreel.app.window import Window
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.convert_entities import CutPiece, Order, StockPiece
 from chalkreel.document.entities import Feature, KitPart
+from chalkreel.document.validated import InvalidBuildError, kept_as_is
 from chalkreel.edits.removing import removal
 from tests.app.conftest import settle, show_stage
 from tests.app.test_whole_slice import card_text
@@ -232,6 +233,11 @@ def test_what_cannot_be_cut_is_told_and_nothing_is_lost(qtbot: QtBot, with_piece
     qtbot.keyClicks(field, "-1 mm")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert len(told) > 1 and session.answers.cuts.kerf_mm == 0.3
+
+
+def test_an_order_on_no_day_of_the_calendar_is_no_part_of_a_build() -> None:
+    with pytest.raises(InvalidBuildError):
+        kept_as_is(Order(id="o", name="lens", ordered_on="2026-02-31"))
 
 
 def test_an_order_without_a_plan_says_so_and_one_that_came_is_done(qtbot: QtBot, gondola: Window) -> None:

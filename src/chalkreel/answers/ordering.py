@@ -28,8 +28,10 @@ class OrderRow:
 
     @property
     def late(self) -> bool:
-        """Whether it cannot come in time any more, at worst."""
-        return not self.order.came_on and self.due is not None and not self.order.ordered_on and self.due.days_left < 0
+        """Whether it does not come in time, at worst."""
+        if self.order.came_on or self.due is None or self.needed is None:
+            return False
+        return self.due.may_come > self.needed if self.order.ordered_on else self.due.days_left < 0
 
 
 def order_rows(build: Build, found: Sequence | None, today: date) -> tuple[OrderRow, ...]:
@@ -37,7 +39,10 @@ def order_rows(build: Build, found: Sequence | None, today: date) -> tuple[Order
     rows = []
     for order in build.all(Order):
         needed = _needed(build, found, order)
-        due = order_day(needed, order.worst_days, today) if needed is not None and not order.came_on else None
+        ordered = date.fromisoformat(order.ordered_on) if order.ordered_on else None
+        due = None
+        if needed is not None and not order.came_on:
+            due = order_day(needed, order.worst_days, today, ordered)
         feature = build.get(Feature, order.feature_id)
         instead = substitute(order.name) or (substitute(feature.name) if feature is not None else "")
         rows.append(OrderRow(order, needed, due, instead))

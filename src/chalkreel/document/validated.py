@@ -187,6 +187,10 @@ def _check_dates(entity: AnyEntity) -> None:
             date.fromisoformat(day)
         for _, at in entity.done_at:
             datetime.fromisoformat(at)
+    if isinstance(entity, Order):
+        for day in (entity.ordered_on, entity.came_on):
+            if day:
+                date.fromisoformat(day)
     if isinstance(entity, LogEntry):
         datetime.fromisoformat(entity.at)
     if isinstance(entity, PaintPot):

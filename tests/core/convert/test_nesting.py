@@ -129,6 +129,13 @@ def test_grain_and_a_good_face_are_kept() -> None:
     assert all(signed(p.outline) > 0 for laid in layout.laid for p in laid.placed), "one is turned over"
 
 
+@pytest.mark.parametrize("straight", [False, True])
+def test_one_small_piece_drawn_the_other_way_round_is_laid(straight: bool) -> None:
+    piece = Piece("tab", ((0, 0), (0, 3), (20, 3), (20, 0)))
+    layout = nested((piece,), (StockSheet("s", rectangle(330, 200)),), 0.3, straight, work=600)
+    assert len(layout.laid) == 1 and layout.unplaced == ()
+
+
 def test_what_no_sheet_holds_is_said_and_the_rest_is_laid() -> None:
     pieces = (Piece("keel", rectangle(500, 20)), Piece("rib", rectangle(50, 20), 2))
     layout = nested(pieces, (StockSheet("s", rectangle(330, 200)),), 0.3)

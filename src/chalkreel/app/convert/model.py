@@ -188,7 +188,8 @@ def due_words(row: OrderRow) -> str:
     if order.came_on:
         return f"✓ came on {order.came_on}"
     if order.ordered_on:
-        return f"on its way since {order.ordered_on}"
+        late = f"✗ may come {row.due.may_come}, too late: " if row.late and row.due is not None else ""
+        return f"{late}on its way since {order.ordered_on}"
     if row.due is None:
         return "when it is needed is not planned yet"
     day = f"{row.due.latest.day} {row.due.latest:%b %Y}"

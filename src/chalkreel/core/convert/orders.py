@@ -12,22 +12,25 @@ MARGIN_DAYS: Final = 2
 
 @dataclass(frozen=True)
 class OrderDay:
-    """The latest day to order, how many days that is from today (negative: too late), and when it may come."""
+    """The latest day to order, how many days that is from today (negative: too late), and when it comes at worst."""
 
     latest: date
     days_left: int
     may_come: date
 
 
-def order_day(needed: date, worst_days: int, today: date) -> OrderDay:
+def order_day(needed: date, worst_days: int, today: date, ordered: date | None = None) -> OrderDay:
     """The latest day to order something that is needed on a day and takes so many days at worst."""
     latest = needed - timedelta(days=worst_days + MARGIN_DAYS)
-    return OrderDay(latest, (latest - today).days, today + timedelta(days=worst_days))
+    return OrderDay(latest, (latest - today).days, (ordered or today) + timedelta(days=worst_days))
 
 
 # What the trade takes for something else, by a word in what is needed: the substitute and how.
 SUBSTITUTES: Final[tuple[tuple[tuple[str, ...], str], ...]] = (
-    (("lens", "lamp", "searchlight"), "clear sprue stretched over a tea light, or a drop of clear resin"),
+    (
+        ("lens", "lamp", "searchlight"),
+        "clear sprue stretched warm, away from solvents, or a drop of clear resin",
+    ),
     (("chrome", "mirror", "bright"), "kitchen foil over filler, burnished"),
     (("window", "pane", "clear", "glaz", "canopy"), "food-box plastic cut to the template"),
     (("aerial", "antenna", "rail", "whip"), "florist wire, or sprue stretched thin"),
@@ -37,5 +40,5 @@ SUBSTITUTES: Final[tuple[tuple[tuple[str, ...], str], ...]] = (
 
 def substitute(name: str) -> str:
     """What may stand in for something by its name; "" where nothing is known."""
-    words = name.lower()
-    return next((how for names, how in SUBSTITUTES if any(word in words for word in names)), "")
+    words = name.lower().split()
+    return next((how for names, how in SUBSTITUTES if any(w.startswith(names) for w in words)), "")

@@ -49,7 +49,9 @@ def nested(
     found = [*_rounds(by_frames, max(4, work // many), progress)]
     if not straight and not (all(p.is_rectangle for p in pieces) and not odd):
         found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, work // many // OUTLINE_ROUNDS), progress)
-    return next(one for one in sorted(found, key=lambda one: one.price) if not faults(pieces, sheets, one, kerf_mm))
+    nothing = Layout((), tuple(piece.key for piece in pieces for _ in range(piece.count)))
+    best_first = sorted(found, key=lambda one: one.price)
+    return next((one for one in best_first if not faults(pieces, sheets, one, kerf_mm)), nothing)
 
 
 def _left(pieces: tuple[Piece, ...], unplaced: tuple[str, ...]) -> tuple[Piece, ...]:

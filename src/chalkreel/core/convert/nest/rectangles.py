@@ -106,7 +106,8 @@ def _squeezed(bins: list[tuple[int, int]], best: Layout, kerf_mm: float, rng: ra
     width, height = bins[-1]
     less = 1 + int(rng.choice((0.0, 0.01, 0.04)) * min(width, height))
     along = rng.random() < 0.5 if right < width and top < height else right * height < top * width
-    return [*bins[:-1], (right - less, height) if along else (width, top - less)]
+    # Of a single small piece there is nothing left to take away.
+    return [*bins[:-1], (max(1, right - less), height) if along else (width, max(1, top - less))]
 
 
 def _packed(
@@ -146,7 +147,7 @@ def _layout(found: list[_Lain], order: list[_Frame], fields: tuple[StockSheet, .
         Laid(fields[at], tuple(put(n.frame.piece, n.x / UNIT, n.y / UNIT, 90.0 * n.turned) for n in on))
         for at, on in by_field.items()
     ]
-    laid.sort(key=lambda one: (not one.sheet.offcut, -sum(signed_area(p.outline) for p in one.placed)))
+    laid.sort(key=lambda one: (not one.sheet.offcut, -sum(abs(signed_area(p.outline)) for p in one.placed)))
     lost = Counter(frame.piece.key for frame in order) - Counter(lain.frame.piece.key for lain in found)
     return Layout(tuple(laid), tuple(lost.elements()))
 
