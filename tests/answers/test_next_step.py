@@ -12,6 +12,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.next_step import FEWEST_MARKS, next_step
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.core.measure.marks import Mark
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import (
     AnyEntity,
     BuildInfo,
@@ -21,7 +22,6 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
-    LogEntry,
     SkinFace,
     Still,
 )

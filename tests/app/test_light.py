@@ -14,7 +14,7 @@ from chalkreel.answers.lighting import Solved
 from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, PowerSupply
 from tests.app.conftest import settle, show_stage
 from tests.app.test_forms_and_tables import field, retype

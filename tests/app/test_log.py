@@ -14,7 +14,8 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
-from chalkreel.document.entities import BUILD_ID, BuildInfo, LogEntry
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import BUILD_ID, BuildInfo
 from chalkreel.document.paint_entities import PaintPot
 from tests.app.conftest import settle, show_stage
 from tests.app.test_forms_and_tables import choose, field, retype

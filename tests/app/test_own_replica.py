@@ -14,8 +14,8 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
 from chalkreel.core.measure.camera import Camera
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto
-from chalkreel.document.entities import Feature, Landmark, LogEntry, Still
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto
+from chalkreel.document.entities import Feature, Landmark, Still
 from chalkreel.edits.marking import mark_face
 from tests.app.conftest import in_front, settle, show_stage
 from tests.app.test_own_skin import begun, corners

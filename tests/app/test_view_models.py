@@ -28,7 +28,8 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.finish.timing import Untimely
 from chalkreel.core.measure.combine import Size
-from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, LogEntry, Plane, RulerMark, Still
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, Plane, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch
 
 

@@ -18,7 +18,8 @@ from hypothesis import strategies as st
 from tests.builds import empty_build
 
 from chalkreel.document import format as file_format
-from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, LogEntry, Reading, Still
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest

@@ -37,9 +37,9 @@ from chalkreel.core.convert.stock import StockChoice
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import Cutting, StockPiece
-from chalkreel.document.entities import Landmark, LogEntry, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.entities import Landmark, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 

@@ -21,7 +21,8 @@ from chalkreel.core.convert.stock import StockChoice, nearest_stock
 from chalkreel.core.finish.pace import Took, paces
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.verdict import CALLIPER_SIGMA_MM
-from chalkreel.document.entities import Dimension, Feature, FeatureInVersion, KitPart, LogEntry
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import Dimension, Feature, FeatureInVersion, KitPart
 from chalkreel.document.snapshot import Build
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.paint_entities import PaintPot, Zone
 from chalkreel.document.snapshot import Build
 

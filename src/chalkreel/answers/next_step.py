@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Final, Literal
 
 from chalkreel.answers.stages import StageName
 from chalkreel.core.measure.sides import SEVERAL
-from chalkreel.document.bench_entities import ReplicaPhoto
+from chalkreel.document.bench_entities import LogEntry, ReplicaPhoto
 from chalkreel.document.entities import (
     Dimension,
     Feature,
@@ -16,7 +16,6 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
-    LogEntry,
     RulerMark,
     SkinFace,
     Still,

@@ -25,7 +25,7 @@ from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Schools, ZonePlan, 
 from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely, uncured
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import Zone

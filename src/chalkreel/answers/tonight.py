@@ -14,7 +14,7 @@ from chalkreel.answers.sequence import Sequence
 from chalkreel.core.bench.lessons import Reminder
 from chalkreel.core.finish.calendar import Window
 from chalkreel.core.finish.steps import Step
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
 

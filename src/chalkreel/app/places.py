@@ -8,7 +8,7 @@ from typing import Final
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.commands import COMMANDS
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entities import (
     AnyEntity,
@@ -22,7 +22,6 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
-    LogEntry,
     Outline,
     Plane,
     Reading,

@@ -6,13 +6,8 @@ from pathlib import Path
 from typing import Any, Final
 
 from chalkreel.demo import conversion, evidence, lights, photographs, reel
-from chalkreel.document.entities import (
-    BUILD_ID,
-    AnyEntity,
-    BuildInfo,
-    LogEntry,
-    Version,
-)
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import BUILD_ID, AnyEntity, BuildInfo, Version
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.store import Store, digest

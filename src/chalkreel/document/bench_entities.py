@@ -1,4 +1,4 @@
-"""Entities of the Bench: photographs of the replica, clicks on them, and what was decided about what they show."""
+"""Entities of the Bench: photographs of the replica, clicks on them, what was decided, and the log."""
 
 from __future__ import annotations
 
@@ -71,3 +71,27 @@ class FindingDecision(Entity, tag="finding", frozen=True, kw_only=True):
     decision: Decision
     mm: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     feature_id: str = ""
+
+
+class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
+    """What happened, when, at which step, with photographs; structured where a later build asks: the mix and its pot,
+    coats, bar, needle, parts of thinner to one of paint, the room. 0 or None where it was not said.
+    """
+
+    at: Name
+    words: Text
+    step_id: str = ""
+    step_kind: str = ""
+    photo: str = ""
+    minutes: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    cost: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
+    lesson: bool = False
+    photos: tuple[str, ...] = ()
+    pot_id: str = ""
+    mix: Text = ""
+    coats: Annotated[int, Meta(ge=0, le=50)] = 0
+    bar: Annotated[float, Meta(ge=0, le=20)] = 0.0
+    needle_mm: Annotated[float, Meta(ge=0, le=5)] = 0.0
+    thinner_parts: Annotated[float, Meta(ge=0, le=50)] = 0.0
+    room_c: Annotated[float, Meta(ge=-30, le=60)] | None = None
+    room_humidity: Annotated[float, Meta(ge=0, le=100)] | None = None

@@ -19,7 +19,7 @@ from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.sides import SEVERAL
 from chalkreel.core.scale import Link
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
@@ -374,30 +374,6 @@ class FeatureInVersion(Entity, tag="feature in version", frozen=True, kw_only=Tr
     place: str = ""
     still_id: str = ""
     parts: Name = ""
-
-
-class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
-    """What happened, when, at which step, with photographs; structured where a later build asks: the mix and its pot,
-    coats, bar, needle, parts of thinner to one of paint, the room. 0 or None where it was not said.
-    """
-
-    at: Name
-    words: Text
-    step_id: str = ""
-    step_kind: str = ""
-    photo: str = ""
-    minutes: Annotated[int, Meta(ge=0, le=100_000)] = 0
-    cost: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
-    lesson: bool = False
-    photos: tuple[str, ...] = ()
-    pot_id: str = ""
-    mix: Text = ""
-    coats: Annotated[int, Meta(ge=0, le=50)] = 0
-    bar: Annotated[float, Meta(ge=0, le=20)] = 0.0
-    needle_mm: Annotated[float, Meta(ge=0, le=5)] = 0.0
-    thinner_parts: Annotated[float, Meta(ge=0, le=50)] = 0.0
-    room_c: Annotated[float, Meta(ge=-30, le=60)] | None = None
-    room_humidity: Annotated[float, Meta(ge=0, le=100)] | None = None
 
 
 AnyEntity = (

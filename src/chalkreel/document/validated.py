@@ -9,7 +9,7 @@ from typing import Any, Final, cast
 import msgspec
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Order
 from chalkreel.document.entities import (
     BUILD_ID,
@@ -25,7 +25,6 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
-    LogEntry,
     Outline,
     Plane,
     Reading,

@@ -6,7 +6,7 @@ from typing import Final
 
 import msgspec
 
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto, ReplicaReading
+from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.changes import Edits
 from chalkreel.document.convert_entities import CutPiece, Order
 from chalkreel.document.entities import (
@@ -21,7 +21,6 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
-    LogEntry,
     Outline,
     Plane,
     Reading,

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from chalkreel.answers.log import Known, known_of
 from chalkreel.core.finish.steps import Step
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 

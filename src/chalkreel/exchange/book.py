@@ -43,7 +43,8 @@ from chalkreel.core.finish.steps import Step
 from chalkreel.core.lengths import format_length
 from chalkreel.core.measure.sides import spoken
 from chalkreel.core.media.picture import Picture
-from chalkreel.document.entities import LogEntry, Plane, Reading, RulerMark, Still, reel_place
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import Plane, Reading, RulerMark, Still, reel_place
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build

@@ -12,7 +12,7 @@ from chalkreel.answers.wording import size_name
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.atomic import written_anew
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.exchange.entity_tables import Row, entity_tables
 from chalkreel.exchange.plain_text import cell
 from chalkreel.exchange.wiring_plan import branch_rows

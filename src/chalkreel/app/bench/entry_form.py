@@ -9,7 +9,7 @@ from chalkreel.app.bench import log_model as model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.paint_entities import PaintPot
 
 

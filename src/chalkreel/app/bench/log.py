@@ -13,7 +13,7 @@ from chalkreel.app import theme
 from chalkreel.app.bench.log_model import newest_first, step_words, when_words
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 
 PHOTO = QSize(150, 100)
 PLAIN_HEIGHT, HEAD, LONGEST = 66, 25, 420

@@ -10,7 +10,7 @@ from chalkreel.answers.sequence import Sequence
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.finish.steps import Step, step_kinds
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.writing import written
 

@@ -25,7 +25,7 @@ from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import heading_row
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
-from chalkreel.document.entities import LogEntry
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.edits.removing import removal
 
 

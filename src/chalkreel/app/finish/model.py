@@ -20,7 +20,8 @@ from chalkreel.core.finish.stacks import FACTS, Fact
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.materials import MEDIA
-from chalkreel.document.entities import BuildInfo, LogEntry
+from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import BuildInfo
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Assembly, KeptFinish
 from chalkreel.document.paint_entities import Surface, Zone

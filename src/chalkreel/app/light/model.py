@@ -13,8 +13,9 @@ import msgspec
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
+from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Feature, Landmark, LogEntry
+from chalkreel.document.entities import Feature, Landmark
 from chalkreel.document.entity import new_id
 from chalkreel.document.light_entities import (
     LIGHT_PLAN_ID,
