@@ -11,10 +11,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # As the program itself sets it: more threads only fight over the two cores.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+# How long an example takes says more of what else the machine does than of the program.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:

@@ -9,8 +9,9 @@ import pytest
 from tests.builds import empty_build
 
 from chalkreel.answers.cut_pieces import asked_pieces
-from chalkreel.answers.cuts import Cuts, cuts
+from chalkreel.answers.cuts import CutGroup, Cuts, cuts
 from chalkreel.answers.faces import Faces
+from chalkreel.answers.memo import Memo
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.convert_entities import CutPiece, StockPiece
@@ -33,9 +34,9 @@ def piece(key: str, *sizes: float, thick: float | None = 0.5, **more: Any) -> Cu
     return CutPiece(id=key, name=key, sizes_mm=sizes, thick_mm=thick, **more)
 
 
-def laid_out(*entities: AnyEntity) -> tuple[Build, Cuts]:
+def laid_out(*entities: AnyEntity, **more: Any) -> tuple[Build, Cuts]:
     build = Build(0, MappingProxyType({**empty_build("Own"), **{e.id: e for e in entities}}))
-    return build, cuts(build, asked_pieces(build, NO_SIZES, Faces()))
+    return build, cuts(build, asked_pieces(build, NO_SIZES, Faces()), **more)
 
 
 def used(found: Cuts) -> list[str]:
@@ -66,6 +67,20 @@ def test_strips_of_another_width_are_not_taken_for_each_other() -> None:
     assert cut == ["thin"], "of two strips as thick, only that which was cut"
     _, other = laid_out(strip("one", 1.0, 1.0), rails[1])
     assert other.rows[0].note == "1.0 mm less than asked"
+
+
+def test_a_new_piece_of_another_thickness_lays_no_other_sheet_anew() -> None:
+    stock = (sheet("half", 0.5), sheet("one", 1.0))
+    kept = Memo[Any, CutGroup](9)
+
+    def groups(*pieces: CutPiece) -> tuple[CutGroup, ...]:
+        return laid_out(*stock, *pieces, kept=kept.get)[1].groups
+
+    fin, wing = piece("fin", 40.0, 30.0), piece("wing", 50.0, 20.0, thick=1.0)
+    (alone,) = groups(fin)
+    both = groups(fin, wing)
+    assert both[0] is alone and [g.thick_mm for g in both] == [0.5, 1.0]
+    assert groups(piece("fin", 41.0, 30.0), wing)[1] is both[1]
 
 
 def test_layers_are_cut_from_their_own_sheets_and_leave_the_list_one_by_one() -> None:

@@ -44,7 +44,9 @@ def demo_known(demo_solved: tuple[Answerer, Answers], monkeypatch: pytest.Monkey
 
     def begin_knowing(self: Answerer, gallery: Gallery) -> None:
         begin(self, gallery)
-        for holder, other in ((self, solved), (self._colours, solved._colours)):
+        for holder, other in (
+            (self, solved), (self._colours, solved._colours), (self._photographs, solved._photographs)
+        ):  # fmt: skip
             for name, value in vars(other).items():
                 if isinstance(value, Memo):
                     setattr(holder, name, _copied(value))

@@ -126,8 +126,18 @@ def test_template_cells_are_edited_and_nonsense_is_refused(qtbot: QtBot, demo_wi
     settle(qtbot, session)
     assert model.setData(model.index(0, titles.index("at edges")), "9")
     settle(qtbot, session)
-    qtbot.waitUntil(lambda: page.sheet is None)
-    assert "edges 1 to 4" in page.view.accessibleDescription()
+    # What can be drawn is, and what is not says why.
+    qtbot.waitUntil(lambda: "edges 1 to 4" in page.view.accessibleDescription())
+    assert page.sheet is not None and page.sheet.paths
+    behind = titles.index("corners")
+    assert model.setData(model.index(0, titles.index("at edges")), "2, 4")
+    assert model.setData(model.index(0, behind), "behind")
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: "how thick" in page.view.accessibleDescription())
+    assert model.setData(model.index(0, titles.index("sheet")), "1 mm")
+    settle(qtbot, session)
+    qtbot.waitUntil(lambda: "Not drawn" not in page.view.accessibleDescription())
+    assert any("behind a sheet of 1.00 mm" in words.words for words in page.sheet.words)
 
 
 def test_marks_are_carried_to_the_model_in_millimetres(qtbot: QtBot, demo_window: Window) -> None:

@@ -92,6 +92,24 @@ def test_rows_are_pasted_from_a_spreadsheet_as_one_change(own: Window, table: Ta
     assert len(parts(own)) == 2
 
 
+def test_a_column_is_pasted_over_the_rows_from_the_chosen_cell_down(own: Window, table: Table) -> None:
+    session = own.session
+    session.commit("parts", {f"p{n}": KitPart(id=f"p{n}", name=f"p{n}") for n in range(4)})
+    own.gather.refresh()
+    table.setCurrentIndex(table.rows_model.index(1, 1))
+    QApplication.clipboard().setText("missing\t12 mm\nWarped\t9,5\n")
+    own.actions_by_id["paste"].trigger()
+    own.gather.refresh()
+    filled = [("p0", "present", None), ("p1", "missing", 12.0), ("p2", "warped", 9.5), ("p3", "present", None)]
+    assert parts(own) == filled
+    for text, why in (("present\ngone", "Row 2, state"), ("present\n" * 4, "4 rows were copied")):
+        QApplication.clipboard().setText(text)
+        own.actions_by_id["paste"].trigger()
+        assert parts(own) == filled and why in own.prompt.words.text()
+    session.undo()
+    assert {state for _, state, _ in parts(own)} == {"present"}
+
+
 def test_a_bad_cell_pastes_nothing_and_says_where(own: Window, table: Table) -> None:
     QApplication.clipboard().setText("A1\tpresent\t12\nA2\tgone\t13\n")
     own.actions_by_id["paste"].trigger()

@@ -62,6 +62,23 @@ def test_the_allowance_widens_exactly_the_chosen_edges(allowance, edges):
     assert area(found) == pytest.approx(width * height)
 
 
+def test_edges_behind_another_sheet_are_cut_back_by_it_and_a_mitre_keeps_its_outside():
+    nodes = tuple(Node(x, y) for x, y in ((0, 0), (40, 0), (40, 30), (0, 30)))
+
+    def cut(corner, sheet_mm=1.5, allowance=0.0):
+        template = Template("wall", nodes, edges=(2, 4), allowance_mm=allowance, corner=corner, sheet_mm=sheet_mm)
+        drawn = template_sheet(template)
+        return area(drawn.paths[0].points), " ".join(w.words for w in drawn.words)
+
+    assert cut("behind")[0] == pytest.approx((40 - 2 * 1.5) * 30)
+    assert cut("behind", allowance=0.5)[0] == pytest.approx((40 - 2 * 1.0) * 30)
+    for corner in ("as drawn", "over", "mitre"):
+        assert cut(corner)[0] == pytest.approx(40 * 30)
+    assert "bevel" in cut("mitre")[1] and "edges 2, 4" in cut("behind")[1]
+    with pytest.raises(RefusedError, match="how thick"):
+        cut("behind", sheet_mm=0.0)
+
+
 def test_turning_the_outline_round_widens_it_all_the_same():
     assert area(widened(edges_of(SQUARE[::-1]), 1.0, ())) == pytest.approx(42 * 32)
 

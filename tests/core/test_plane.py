@@ -55,7 +55,7 @@ def test_pixel_aspect_corrects_the_shape() -> None:
     assert found.lengths_mm[0] == pytest.approx(100 * 16 / 15)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.floats(-0.7, 0.7), st.floats(-0.7, 0.7))
 def test_a_squared_up_plane_gives_true_lengths_from_any_side(tilt: float, turn: float) -> None:
     view = camera(tilt, turn)
@@ -132,7 +132,7 @@ def test_two_marks_on_one_spot_are_refused() -> None:
         measure_plane(FACING, (PlaneRuler("r", segment(5, 5, 5, 5), 1.0, 0.1),), ())
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.floats(-0.6, 0.6), st.floats(-0.6, 0.6), st.floats(500, 3000))
 def test_homography_round_trip(tilt: float, turn: float, distance: float) -> None:
     view = camera(tilt, turn, distance)

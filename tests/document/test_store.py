@@ -61,7 +61,7 @@ def test_every_edit_is_there_after_reopening_and_undo_still_works(tmp_path: Path
 Edit = tuple[str, int]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.lists(st.tuples(st.sampled_from(["put", "drop", "undo", "redo"]), st.integers(0, 4)), max_size=25))
 def test_undo_all_is_the_start_and_redo_all_is_the_end(
     tmp_path_factory: pytest.TempPathFactory, edits: list[Edit]

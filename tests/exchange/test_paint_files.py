@@ -88,7 +88,7 @@ def test_nonsense_is_refused_with_a_sentence(data: bytes, words: str) -> None:
         parse_readings(data)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.binary(max_size=300))
 def test_any_bytes_are_read_or_refused(data: bytes) -> None:
     for read in (parse_readings, parse_shelf_csv, parse_gpl, lambda raw: parse_paint_list(raw.decode("latin-1"))):

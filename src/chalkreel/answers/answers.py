@@ -18,7 +18,7 @@ from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
 from chalkreel.answers.coverage import Coverage, coverage
 from chalkreel.answers.cut_pieces import asked_pieces
-from chalkreel.answers.cuts import Cuts, cuts
+from chalkreel.answers.cuts import CutGroup, Cuts, cuts
 from chalkreel.answers.drawing import prepare_lines
 from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.light_options import LightOptions, light_options
@@ -47,6 +47,8 @@ log = logging.getLogger(__name__)
 Progress = Callable[[float], bool]
 # So many edits can be undone and find their answers again; one reel solved is a few hundred kilobytes.
 DEPTH = 12
+# Sheets of some thickness that are laid out are kept for the last few edits.
+CUT_GROUPS = 40
 # What the comparison takes from the build itself.
 COMPARE_INPUTS = (
     ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, Still, RoundShape, Tie,
@@ -129,6 +131,7 @@ class Answerer:
         self._photographs = Photographs(gallery)
         self._compared = Memo[Hashable, Comparing](DEPTH)
         self._cuts = Memo[Hashable, Cuts](DEPTH)
+        self._cut_groups = Memo[Hashable, CutGroup](CUT_GROUPS)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
         self._plan: Schedule | None = None
 
@@ -183,7 +186,7 @@ class Answerer:
         asked = asked_pieces(build, found_sizes, answers.faces)
         owned = tuple(build.all(kind) for kind in (StockPiece, Cutting))
         answers = replace(answers, cuts=self._cuts.get(
-            (asked, owned, build.chain, build.info.unit), lambda: cuts(build, asked, progress)
+            (asked, owned, build.chain, build.info.unit), lambda: cuts(build, asked, progress, self._cut_groups.get)
         ))  # fmt: skip
         yield answers
         options = self._light_options.get(

@@ -65,8 +65,7 @@ def _sheet(build: Build, found: Cuts, group: CutGroup, laid: Laid, sheet: SheetC
     for number, cut in enumerate(sheet.cuts or (), start=1):
         paths.append(Path((cut.start, cut.end), "dimension"))
         words.append(Words((cut.end[0] - 3.0, cut.end[1] + 0.6), str(number), NUMBER_MM))
-    if sheet.stays is not None:
-        left, low, right, top = sheet.stays
+    for left, low, right, top in sheet.stays:
         told = (
             f"stays whole: {format_length(right - left, build.info.unit)} × {format_length(top - low, build.info.unit)}"
         )

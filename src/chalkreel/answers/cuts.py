@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Final
 
 from chalkreel.answers.cut_pieces import Asked
@@ -30,7 +31,7 @@ KEPT_MM, KEPT_STRIP_MM = 15.0, 30.0
 class SheetCuts:
     """One sheet out of the stock: what stays whole of it, and its straight cuts in order, where there are such."""
 
-    stays: Box | None
+    stays: tuple[Box, ...]
     cuts: tuple[Cut, ...] | None
 
 
@@ -88,8 +89,13 @@ def cutting_of(build: Build) -> Cutting:
     return build.get(Cutting, CUTTING_ID) or Cutting(id=CUTTING_ID)
 
 
-def cuts(build: Build, asked: tuple[Asked, ...], progress: Progress = lambda _: True) -> Cuts:
+def cuts(
+    build: Build, asked: tuple[Asked, ...], progress: Progress = lambda _: True,
+    kept: Callable[[Hashable, Callable[[], CutGroup]], CutGroup] = lambda _, lay: lay(),
+) -> Cuts:  # fmt: skip
     """Everything to cut (`asked_pieces`), laid out on the build's stock.
+
+    What one section is laid out from goes to `kept`, which may know the result: a new piece moves no other sheet.
 
     Raises
     ------
@@ -104,13 +110,20 @@ def cuts(build: Build, asked: tuple[Asked, ...], progress: Progress = lambda _: 
         rows.append(row)
         for section in sections:
             by_section[section].append(one)
-    groups = tuple(
-        _bars(section, members, shelves[section], told) if section.form != "sheet"
-        else _sheets(section, members, shelves[section], told, progress, build.info.unit)
-        for section, members in by_section.items()
-    )  # fmt: skip
+
+    def laid_out(section: _Section, members: tuple[Asked, ...], there: tuple[StockPiece, ...]) -> CutGroup:
+        if section.form != "sheet":
+            return _bars(section, members, there, told)
+        return _sheets(section, members, there, told, progress, build.info.unit)
+
+    groups = []
+    for section, members in by_section.items():
+        inputs = (section, tuple(members), tuple(shelves[section]))
+        groups.append(kept((*inputs, told, build.info.unit), partial(laid_out, *inputs)))
     titles = {piece.key: title for one in asked for piece, title in one.outlines}
-    return Cuts(tuple(rows), groups, titles | {n.key: one.name for one in asked for n in one.lengths}, told.kerf_mm)
+    return Cuts(
+        tuple(rows), tuple(groups), titles | {n.key: one.name for one in asked for n in one.lengths}, told.kerf_mm
+    )
 
 
 @dataclass(frozen=True)
@@ -166,7 +179,7 @@ def _row(build: Build, one: Asked, there: tuple[_Section, ...]) -> tuple[CutRow,
 
 
 def _sheets(
-    section: _Section, members: list[Asked], there: list[StockPiece], told: Cutting, progress: Progress,
+    section: _Section, members: tuple[Asked, ...], there: tuple[StockPiece, ...], told: Cutting, progress: Progress,
     unit: LengthUnit,
 ) -> CutGroup:  # fmt: skip
     counts: dict[str, int] = defaultdict(int)
@@ -185,7 +198,7 @@ def _sheets(
         )
     except RefusedError as refusal:
         return replace(group, problem=str(refusal))
-    found = tuple(SheetCuts(_kept(left_whole(laid, told.kerf_mm)), straight_cuts(laid)) for laid in layout.laid)
+    found = tuple(SheetCuts(left_whole(laid, told.kerf_mm, KEPT_MM), straight_cuts(laid)) for laid in layout.laid)
     return replace(group, layout=layout, sheets=found, problem=_lost(layout.unplaced, pieces, sheets, unit))
 
 
@@ -200,11 +213,7 @@ def _lost(unplaced: tuple[str, ...], pieces: dict[str, Piece], sheets: tuple[Sto
     return f"No sheet is left for {len(unplaced)}: enter more under Stock."
 
 
-def _kept(box: Box | None) -> Box | None:
-    return box if box is not None and min(box[2] - box[0], box[3] - box[1]) >= KEPT_MM else None
-
-
-def _bars(section: _Section, members: list[Asked], there: list[StockPiece], told: Cutting) -> CutGroup:
+def _bars(section: _Section, members: tuple[Asked, ...], there: tuple[StockPiece, ...], told: Cutting) -> CutGroup:
     counts: dict[tuple[str, float], int] = defaultdict(int)
     for one in members:
         for n in one.lengths:

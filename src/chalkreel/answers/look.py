@@ -72,9 +72,10 @@ def look(
     shown = picture(picture_name(still)).display()
     wanted = np.asarray(cv2.resize(shown, size, interpolation=cv2.INTER_AREA), np.uint8)
     over = laid_over(picture(photo.blob).display(), laid.camera, seen, faces.skin)
+    flat, flat_over = without_light(wanted), without_light(over.pixels)
     return Look(
-        wanted, _hatched(over.pixels, over.unseen), without_light(wanted),
-        _hatched(without_light(over.pixels), over.unseen), difference(wanted, over.pixels, over.unseen),
+        wanted, _hatched(over.pixels, over.unseen), flat, _hatched(flat_over, over.unseen),
+        difference(flat, flat_over, over.unseen),
         _pieces(laid.lines or subject.lines, seen, faces),
         _arrows(build, subject, seen, found.stage(photo.stage)),
     )  # fmt: skip

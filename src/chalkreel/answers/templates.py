@@ -65,7 +65,16 @@ def template_of(build: Build, outline: Outline) -> Template:
         for m, bend in zip(outline.points, outline.bends, strict=True)
     )
     return Template(
-        outline.name, nodes, outline.layer, outline.closed, outline.mirror, outline.allowance_mm, outline.edges
+        outline.name,
+        nodes,
+        outline.layer,
+        outline.closed,
+        outline.mirror,
+        outline.allowance_mm,
+        outline.edges,
+        corner=outline.corner,
+        sheet_mm=outline.sheet_mm,
+        unit=build.info.unit,
     )
 
 

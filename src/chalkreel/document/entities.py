@@ -11,6 +11,7 @@ import msgspec
 from msgspec import Meta
 
 from chalkreel.core.convert.kinds import PartState, Verb, Way, When
+from chalkreel.core.draft.corners import EdgeCorner
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
 from chalkreel.core.finish.stacks import Chipping, Filler
@@ -296,7 +297,8 @@ class Reading(Entity, tag="reading", frozen=True, kw_only=True):
 class Outline(Entity, tag="outline", frozen=True, kw_only=True):
     """A part's outline traced on a squared-up still, and what template to make of it.
 
-    `bends` says for each point whether it is a "corner", the middle of an "arc" or on a "smooth" run.
+    `bends` says for each point whether it is a "corner", the middle of an "arc" or on a "smooth" run. At its `edges`
+    (none means all) it meets another panel by `corner`, of a sheet `sheet_mm` thick, and is widened by `allowance_mm`.
     """
 
     still_id: str
@@ -308,6 +310,8 @@ class Outline(Entity, tag="outline", frozen=True, kw_only=True):
     mirror: bool = False
     allowance_mm: Annotated[float, Meta(ge=-1e4, le=1e4)] = 0.0
     edges: tuple[int, ...] = ()
+    corner: EdgeCorner = "as drawn"
+    sheet_mm: Amount = 0.0
 
 
 class Collar(Entity, tag="collar", frozen=True, kw_only=True):

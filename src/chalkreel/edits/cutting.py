@@ -61,8 +61,8 @@ def cut_now(build: Build, found: Cuts, group: CutGroup) -> Edits:
     edits: Edits = {}
     for laid, sheet in zip(group.layout.laid if group.layout else (), group.sheets, strict=True):
         _take(build, laid.sheet.key, edits)
-        if sheet.stays is not None:
-            _keep(build, laid.sheet.key, sheet.stays, edits)
+        for box in sheet.stays:
+            _keep(build, laid.sheet.key, box, edits)
         for placed in laid.placed:
             _keep_disc(build, laid.sheet.key, entry_of(placed.piece), edits)
     for bar in group.bars.bars if group.bars else ():

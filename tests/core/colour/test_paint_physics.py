@@ -115,7 +115,7 @@ def test_surfaces_by_hand_and_back() -> None:
         assert internal(seen(inside, surface), surface) == pytest.approx(inside)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 # Above 85 the bluest of these are brighter than any painted surface, and rightly refused.
 @given(st.floats(15, 84), st.floats(-25, 25), st.floats(-25, 35))
 def test_smooth_spectra_have_the_colour_and_are_reflectances(light: float, a: float, b: float) -> None:

@@ -91,7 +91,7 @@ def test_kubelka_munk_by_hand() -> None:
     assert mixed[0] == pytest.approx(3.4 - np.sqrt(10.56))
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(st.permutations(range(4)), st.lists(st.integers(0, 9), min_size=4, max_size=4).filter(any))
 def test_a_mix_knows_no_order_and_no_nothing(order: list[int], drops: list[int]) -> None:
     counts = np.array(drops, float)

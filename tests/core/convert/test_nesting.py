@@ -158,10 +158,15 @@ def test_the_checker_finds_what_is_planted() -> None:
     assert "wrong face" in said(put(piece, 0, 0), put(piece, 60, 0, over=True))
 
 
-def test_what_stays_whole_is_the_largest_empty_rectangle() -> None:
+def test_what_stays_whole_are_the_largest_empty_rectangles() -> None:
     placed = (put(Piece("a", rectangle(100, 80)), 0, 0), put(Piece("b", rectangle(60, 50)), 100, 0))
-    # Beside both 330 - 160 by 200, above both 330 by 200 - 80.
-    assert left_whole(Laid(StockSheet("s", rectangle(330, 200)), placed), 0.0) == (0.0, 80.0, 330.0, 200.0)
+    laid = Laid(StockSheet("s", rectangle(330, 200)), placed)
+    # Above both 330 by 200 - 80; then right of b 170 by 80; then above b 60 by 30, unless that is too narrow.
+    boxes = ((0.0, 80.0, 330.0, 200.0), (160.0, 0.0, 330.0, 80.0), (100.0, 50.0, 160.0, 80.0))
+    assert left_whole(laid, 0.0, 15.0) == boxes
+    assert left_whole(laid, 0.0, 31.0) == boxes[:2]
+    first, second = left_whole(laid, 1.0, 31.0)
+    assert first[1] == 81.0 and second[0] == 161.0 and second[3] == 80.0
 
 
 @pytest.mark.parametrize(

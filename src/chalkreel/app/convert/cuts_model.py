@@ -39,8 +39,7 @@ class DrawnField:
     group: int
     outline: tuple[Point, ...]
     pieces: tuple[DrawnPiece, ...]
-    stays: tuple[Point, ...] = ()
-    stays_words: str = ""
+    stays: tuple[tuple[tuple[Point, ...], str], ...] = ()
     cuts: tuple[tuple[Point, Point], ...] = ()
     left_words: str = ""
 
@@ -93,11 +92,10 @@ def _sheet(
         over = " ⇄" if placed.over else ""
         words = found.titles.get(placed.piece, "") + over
         pieces.append(DrawnPiece(entry_of(placed.piece), tuple(map(px, placed.outline)), words, small))
-    stays = tuple(map(px, _corners(sheet.stays))) if sheet.stays is not None else ()
+    stays = tuple((tuple(map(px, _corners(box))), stays_words(box, unit)) for box in sheet.stays)
     cuts = tuple((px(cut.start), px(cut.end)) for cut in sheet.cuts or ())
     return DrawnField(
-        _stock_words(build, laid.sheet.key), group, tuple(map(px, laid.sheet.outline)), tuple(pieces), stays,
-        stays_words(sheet.stays, unit), cuts,
+        _stock_words(build, laid.sheet.key), group, tuple(map(px, laid.sheet.outline)), tuple(pieces), stays, cuts,
     )  # fmt: skip
 
 
@@ -116,10 +114,8 @@ def _corners(box: Box) -> tuple[Point, ...]:
     return tuple((x + box[0], y + box[1]) for x, y in rectangle(box[2] - box[0], box[3] - box[1]))
 
 
-def stays_words(box: Box | None, unit: LengthUnit) -> str:
+def stays_words(box: Box, unit: LengthUnit) -> str:
     """'stays whole: 330 × 121 mm'."""
-    if box is None:
-        return ""
     return f"stays whole: {rough_length(box[2] - box[0], unit)} × {rough_length(box[3] - box[1], unit)}"
 
 

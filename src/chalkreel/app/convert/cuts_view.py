@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QBrush, QColor, QFont, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy
 
 from chalkreel.answers.cuts import Cuts
@@ -89,13 +89,12 @@ class CutsView(KeyChoices):
         painter.setPen(QPen(QColor(t.border), 1.3))
         painter.setBrush(QColor(t.panel))
         painter.drawPolygon(_polygon(field.outline))
-        if field.stays:
+        for corners, told in field.stays:
             painter.setPen(QPen(QColor(t.mint), 1, Qt.PenStyle.DotLine))
-            painter.setBrush(QColor(t.edge))
-            stays = _polygon(field.stays).boundingRect()
-            painter.setBrush(Qt.BrushStyle.BDiagPattern)
+            painter.setBrush(QBrush(QColor(t.edge), Qt.BrushStyle.BDiagPattern))
+            stays = _polygon(corners).boundingRect()
             painter.drawRect(stays)
-            _words(painter, stays, field.stays_words, t.mint, t.panel)
+            _words(painter, stays, told, t.mint, t.panel)
         for piece in field.pieces:
             self._draw_piece(painter, piece)
         taken: list[QRectF] = []
@@ -182,9 +181,12 @@ def _badge(middle: QPointF) -> QRectF:
 
 
 def _words(painter: QPainter, box: QRectF, words: str, colour: str, ground: str) -> None:
-    """Words in the middle of a hatched box, on a plain ground of their own."""
+    """Words in the middle of a hatched box, on a plain ground; the size alone where there is no more room."""
     painter.setFont(theme.font(12, QFont.Weight.DemiBold))
     width = painter.fontMetrics().horizontalAdvance(words) + 12
+    if width > box.width():
+        words = words.rpartition(": ")[2]
+        width = painter.fontMetrics().horizontalAdvance(words) + 12
     if width > box.width() or box.height() < 22:
         return
     place = QRectF(box.center().x() - width / 2, box.center().y() - 11, width, 22)

@@ -21,7 +21,7 @@ from chalkreel.document.convert_entities import (
     KitRecord,
     StockPiece,
 )
-from chalkreel.document.entities import BUILD_ID, Feature, KitPart, Version
+from chalkreel.document.entities import BUILD_ID, Dimension, Feature, KitPart, Landmark, Version
 
 if TYPE_CHECKING:
     from chalkreel.app.convert.cuts import CutsPage
@@ -100,6 +100,30 @@ def version_form(session: Session) -> Form:
                 lambda key: put("I build the", "version_id", key))  # fmt: skip
     form.text("Its name", name, rename)
     return form
+
+
+def job_form(session: Session, chosen: Callable[[], str]) -> Form:
+    """Where the feature of the job in hand sits, and what size it is made to."""
+    form = Form(session)
+
+    def feature() -> Feature:
+        return session.build.get(Feature, chosen()) or Feature(id="", name="", assembly="Hull")
+
+    def put(label: str, **fields: object) -> None:
+        if feature().id:
+            session.edit(f"{label} of {feature().name}", feature(), **fields)
+
+    form.heading(lambda: feature().name)
+    form.choice("Sits at", lambda: named(session, Landmark), lambda: feature().landmark_id,
+                lambda key: put("place", landmark_id=key))  # fmt: skip
+    form.choice("Size from", lambda: named(session, Dimension), lambda: feature().dimension_id,
+                lambda key: put("size", dimension_id=key))  # fmt: skip
+    return form
+
+
+def named(session: Session, kind: type[KitPart] | type[Dimension] | type[Landmark]) -> list[tuple[str, str]]:
+    """Entities of a kind to choose from, or none of them."""
+    return [("", "none"), *((e.id, e.name) for e in session.build.all(kind))]
 
 
 def cutting_form(session: Session) -> Form:

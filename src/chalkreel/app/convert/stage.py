@@ -53,7 +53,8 @@ class ConvertStage(Stage):
         self.forms = {
             "Box": forms.box_form(session, lambda: self.box.part_id), "Cuts": forms.piece_form(session, self.cuts),
             "kit": forms.kit_form(session), "Versions": forms.version_form(session),
-            "cutting": forms.cutting_form(session), "Stock": forms.stock_form(session, self.stock),
+            "cutting": forms.cutting_form(session), "Jobs": forms.job_form(session, self._job_feature),
+            "Stock": forms.stock_form(session, self.stock),
         }  # fmt: skip
         for form in (self.versions.form, *self.forms.values()):
             self.card.form.addWidget(form)
@@ -134,6 +135,7 @@ class ConvertStage(Stage):
         page = self.switch.page
         wanted = {
             "Box": page == "Box" and bool(self.box.part_id), "kit": page == "Box", "Versions": page == "Versions",
+            "Jobs": page == "Jobs" and self.jobs.row is not None,
             "Cuts": page == "Cuts" and self.cuts.piece is not None, "cutting": page == "Cuts",
             "Stock": page == "Stock" and self.stock.piece is not None,
         }  # fmt: skip
@@ -142,6 +144,9 @@ class ConvertStage(Stage):
             if wanted[name]:
                 form.refresh()
         self.versions.form.setVisible(page == "Versions" and self.versions.feature is not None)
+
+    def _job_feature(self) -> str:
+        return self.jobs.row.feature_id if self.jobs.row is not None else ""
 
     def make_jobs(self, offers: tuple[JobOffer, ...]) -> None:
         """Let what parts ask for become jobs."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, 
 
 from chalkreel.app import theme
 from chalkreel.app.convert import model
+from chalkreel.app.convert.forms import named
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.parts.plain import PlainLabel
@@ -219,16 +220,21 @@ class VersionsPage(QWidget):
         def put(label: str, **fields: object) -> None:
             session.edit(f"{label} of {feature().name}", feature(), **fields)
 
-        def named(kind: type[KitPart] | type[Dimension] | type[Landmark]) -> list[tuple[str, str]]:
-            return [("", "none"), *((e.id, e.name) for e in session.build.all(kind))]
-
         form.heading(lambda: f"Chosen feature: {feature().name}")
-        form.choice("Kit part", lambda: named(KitPart), lambda: feature().part_id, lambda k: put("kit part", part_id=k))
         form.choice(
-            "Size from", lambda: named(Dimension), lambda: feature().dimension_id, lambda k: put("size", dimension_id=k)
+            "Kit part", lambda: named(session, KitPart), lambda: feature().part_id, lambda k: put("kit part", part_id=k)
         )
         form.choice(
-            "Sits at", lambda: named(Landmark), lambda: feature().landmark_id, lambda k: put("place", landmark_id=k)
+            "Size from",
+            lambda: named(session, Dimension),
+            lambda: feature().dimension_id,
+            lambda k: put("size", dimension_id=k),
+        )
+        form.choice(
+            "Sits at",
+            lambda: named(session, Landmark),
+            lambda: feature().landmark_id,
+            lambda k: put("place", landmark_id=k),
         )
         form.choice(
             "Made by", lambda: [(w, w or "sheet and strip") for w in WAYS], lambda: feature().way,

@@ -19,6 +19,7 @@ from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.draft.corners import EDGE_CORNERS
 from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
@@ -87,8 +88,8 @@ class SheetPage(QWidget):
         self.outlines.show_rows(tuple(row for rows in made for row in rows))
         self.spots.show_rows(self._marks())
         try:
-            self.sheet = self._drawn(page)
-            self.view.show_sheet(self.sheet)
+            self.sheet, problems = self._drawn(page)
+            self.view.show_sheet(self.sheet, f"Not drawn: {'; '.join(problems)}" if problems else "")
         except RefusedError as refusal:
             self.sheet = None
             self.view.show_sheet(None, str(refusal))
@@ -109,24 +110,30 @@ class SheetPage(QWidget):
         if name:
             self.exports.write_sheet(self.sheet, Path(name))
 
-    def _drawn(self, page: str) -> Sheet:
+    def _drawn(self, page: str) -> tuple[Sheet, tuple[str, ...]]:
+        """The sheet of a page, and what could not be drawn on it.
+
+        Raises
+        ------
+        RefusedError
+            Nothing can be drawn.
+        """
         session, answers = self._session, self._session.answers
         if answers is None or answers.sizes is None:
             raise RefusedError("Measuring…")
         if page == "Three views":
-            return three_view(session.build, answers.sizes, answers.faces)
+            return three_view(session.build, answers.sizes, answers.faces), ()
         if page == "Mark map":
             if session.still is not None and session.still.squared is not None:
-                return spot_map(session.build, answers.sizes, session.still)
-            return face_map(session.build, answers.faces, answers.sizes.reel)
+                return spot_map(session.build, answers.sizes, session.still), ()
+            return face_map(session.build, answers.faces, answers.sizes.reel), ()
         sheet, problems = templates(session.build, answers.sizes, answers.faces)
-        if problems:
-            raise RefusedError(problems[0])
         if not sheet.paths:
             raise RefusedError(
-                "No template yet. Tick one for a face on the page Drawing, or trace a part on a squared-up still (T)."
+                "; ".join(problems)
+                or "No template yet. Tick one for a face on the page Drawing, or trace a part on a squared-up still."
             )
-        return sheet
+        return sheet, problems
 
     def _marks(self) -> tuple[SpotRow, ...]:
         """Those on squared-up stills, and those that landed on faces."""
@@ -168,6 +175,9 @@ class SheetPage(QWidget):
                    put("mirror", lambda text: text == "yes"), tick=True),
             Column("allowance", lambda r: long(getattr(r, "allowance_mm", 0.0)),
                    put("allowance_mm", lambda text: _allowance(text, session.build.info.unit))),
+            Column("corners", lambda r: getattr(r, "corner", ""), put("corner", str), lambda: EDGE_CORNERS),
+            Column("sheet", lambda r: long(r.sheet_mm) if getattr(r, "sheet_mm", 0) else "",
+                   put("sheet_mm", lambda text: _allowance(text, session.build.info.unit))),
             Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
                    put("alternate", lambda text: text == "yes"), tick=True),
             Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),

@@ -22,7 +22,7 @@ from chalkreel.app import theme
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import CHECK_BARS, LineLayer, Plate, Sheet, Words
 
-PAPER, INK = "#f2f2f2", "#202020"
+PAPER, INK, WARNING = "#f2f2f2", "#202020", "#a02020"
 LINES: dict[LineLayer, tuple[str, float, Qt.PenStyle]] = {
     "cut": (INK, 1.6, Qt.PenStyle.SolidLine),
     "outline": (INK, 1.5, Qt.PenStyle.SolidLine),
@@ -63,9 +63,9 @@ class SheetView(QWidget):
         self._plate: tuple[Plate, QImage] | None = None
 
     def show_sheet(self, sheet: Sheet | None, hint: str = "") -> None:
-        """Replace what is shown."""
+        """Replace what is shown; a hint beside a sheet says what is not on it."""
         self._sheet, self._hint = sheet, hint
-        self.setAccessibleDescription(sheet.name if sheet else hint)
+        self.setAccessibleDescription(". ".join(words for words in (sheet.name if sheet else "", hint) if words))
         self._fit()
 
     def to_screen(self, x: float, y: float) -> QPointF:
@@ -87,6 +87,10 @@ class SheetView(QWidget):
             return
         self._draw(painter, self._sheet)
         self._draw_scale(painter, *CHECK_BARS[self._sheet.unit])
+        if self._hint:
+            painter.setPen(QColor(WARNING))
+            painter.setFont(theme.font(13))
+            painter.drawText(self.rect().adjusted(10, 8, -10, -8), Qt.TextFlag.TextWordWrap, self._hint)
 
     def _draw(self, painter: QPainter, sheet: Sheet) -> None:
         if sheet.plate is not None:

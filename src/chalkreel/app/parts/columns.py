@@ -63,12 +63,17 @@ def sort_key(words: str) -> tuple[bool, list[tuple[bool, float, str]]]:
     return not words, [(True, float(p), "") if p[0].isdigit() else (False, 0.0, p) for p in parts]
 
 
+def pasted_lines(text: str) -> list[list[str]]:
+    """Lines copied from a spreadsheet, each as its cells."""
+    return [line.split("\t") for line in text.replace("\r\n", "\n").rstrip("\n").split("\n")] if text.strip() else []
+
+
 def pasted_cells(text: str, columns: tuple[Column, ...]) -> list[dict[int, str]]:
     """Rows copied from a spreadsheet, each as cells by column number.
 
     A first row of titles says which columns they are for; else they go to the columns that can be written, in order.
     """
-    lines = [line.split("\t") for line in text.replace("\r\n", "\n").rstrip("\n").split("\n") if line.strip()]
+    lines = [line for line in pasted_lines(text) if any(cell.strip() for cell in line)]
     if not lines:
         return []
     titles = {column.title.casefold(): n for n, column in enumerate(columns) if column.put is not None}
@@ -79,3 +84,18 @@ def pasted_cells(text: str, columns: tuple[Column, ...]) -> list[dict[int, str]]
         {n: cell.strip() for n, cell in zip(order, line, strict=False) if n >= 0 and cell.strip()}
         for line in (lines[1:] if named else lines)
     ]
+
+
+def filled_columns(text: str, columns: tuple[Column, ...], start: int) -> list[int]:
+    """The columns that pasted lines fill from a chosen cell on; none where they are new rows.
+
+    They fill cells where the chosen one is not the first that can be written, the columns from there on can be written
+    too, and no row of titles stands above the lines.
+    """
+    writable = [n for n, column in enumerate(columns) if column.put is not None]
+    lines = pasted_lines(text)
+    titles = {column.title.casefold() for column in columns}
+    if start not in writable[1:] or not lines or all(cell.strip().casefold() in titles for cell in lines[0]):
+        return []
+    across = writable[writable.index(start) :][: max(len(line) for line in lines)]
+    return across if len(across) == max(len(line) for line in lines) else []

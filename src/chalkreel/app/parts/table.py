@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QAbstractItemDelegate, QApplication, QHeaderView, 
 
 from chalkreel.app import theme
 from chalkreel.app.parts.cell_editors import CellEditors
-from chalkreel.app.parts.columns import NO, YES, Column, pasted_cells, written
+from chalkreel.app.parts.columns import NO, YES, Column, filled_columns, pasted_cells, pasted_lines, written
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.rows import RowModel
 from chalkreel.app.parts.widths import shared_widths
@@ -151,13 +151,18 @@ class Table(QTableView):
         self._fresh, self._added_at = key, self._session.build.revision
 
     def paste(self, text: str) -> None:
-        """Make rows of what was copied from a spreadsheet, as one change.
+        """Put what was copied from a spreadsheet into the cells from the chosen one down, or make rows of it, as one
+        change. It fills cells where the chosen one is not the first of its row.
 
         Raises
         ------
         RefusedError
             This table makes no rows, or a cell does not do: nothing was pasted then.
         """
+        filled = filled_columns(text, self.rows_model.columns, self.currentIndex().column())
+        if filled:
+            self._fill(pasted_lines(text), filled)
+            return
         lines = pasted_cells(text, self.rows_model.columns)
         if self._add is None or not lines:
             raise RefusedError("There are no rows to paste here.")
@@ -168,11 +173,24 @@ class Table(QTableView):
             for number, cells in enumerate(lines, start=1):
                 key = self._add()
                 for column, words in cells.items():
-                    try:
-                        written(columns[column], self._session.build.entities[key], words)
-                    except RefusedError as refusal:
-                        where = f"Row {number}, {columns[column].title}"
-                        raise RefusedError(f"{where}: {refusal} Nothing was pasted.") from refusal
+                    _put_pasted(columns[column], self._session.build.entities[key], words, number)
+
+    def _fill(self, lines: list[list[str]], filled: list[int]) -> None:
+        """Replace cells from the chosen one down, each row of lines in one of the table."""
+        columns, first = self.rows_model.columns, self.currentIndex().row()
+        # As they stand now: the table is shown anew while it is filled.
+        keys = [self.rows_model.key_at(n) for n in range(first, len(self.rows_model.rows))]
+        if len(lines) > len(keys):
+            raise RefusedError(
+                f"{plural(len(lines), 'row')} were copied, but from here down there "
+                f"{'is' if len(keys) == 1 else 'are'} {len(keys)}. Nothing was pasted."
+            )
+        names = ", ".join(columns[n].title for n in filled)
+        with self._session.gesture(f"{plural(len(lines), 'row')} of {names} pasted"):
+            for number, (key, cells) in enumerate(zip(keys, lines, strict=False), start=1):
+                for column, words in zip(filled, cells, strict=False):
+                    row = self._session.build.entities.get(key) or self.rows_model.rows[first + number - 1]
+                    _put_pasted(columns[column], row, words, number)
 
     def copied(self) -> str:
         """The chosen rows as a spreadsheet takes them, with the titles."""
@@ -361,3 +379,17 @@ class Table(QTableView):
         for n, width in zip(shown, shared_widths(wanted, stretch, self.viewport().width(), firm), strict=True):
             header.resizeSection(n, width)
         self._sharing = False
+
+
+def _put_pasted(column: Column, row: Any, words: str, number: int) -> None:
+    """Write one pasted cell; what does not do says where it stands.
+
+    Raises
+    ------
+    RefusedError
+        The words mean nothing to the column.
+    """
+    try:
+        written(column, row, words)
+    except RefusedError as refusal:
+        raise RefusedError(f"Row {number}, {column.title}: {refusal} Nothing was pasted.") from refusal

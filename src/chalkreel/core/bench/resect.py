@@ -198,7 +198,8 @@ def prior(camera: Camera, lens: Lens) -> tuple[Array, Array]:
 def scatter(clicks: Clicks, by_point: Array, weights: Array) -> Array:
     """Covariance (2n, 2n) of what clicks leave over: their own errors, and those of the places."""
     count = len(clicks.sigma)
-    moving = np.einsum("nij,mnj->mni", by_point, clicks.factors).reshape(len(clicks.factors), 2 * count)
+    each = clicks.factors.transpose(1, 0, 2) @ by_point.transpose(0, 2, 1)
+    moving = each.transpose(1, 0, 2).reshape(len(clicks.factors), 2 * count)
     own = np.repeat(clicks.sigma**2 / np.maximum(weights, 1e-6), 2)
     return np.asarray(moving.T @ moving + np.diag(own))
 

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from chalkreel.core.draft.allowance import inward_left, widened
+from chalkreel.core.draft.corners import EdgeCorner, corner_words, cut_back_mm
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import LineLayer, Path, Point, Sheet, Words
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.lengths import LengthUnit
 
 CURVE_STEPS = 12
 ARC_STEPS = 24
@@ -26,8 +28,8 @@ NUMBER_MM = 3.0
 class Template:
     """An outline with what is to be made of it.
 
-    `allowance_mm` widens the piece at `edges` (from corner to corner, numbered from 1; none means all), for the
-    thickness of a sheet that overlaps there. `scores` are lines to bend along.
+    `allowance_mm` widens the piece at `edges` (from corner to corner, numbered from 1; none means all), where it meets
+    another by `corner`, of a sheet `sheet_mm` thick.
     """
 
     name: str
@@ -38,6 +40,9 @@ class Template:
     allowance_mm: float = 0.0
     edges: tuple[int, ...] = ()
     register: bool = True
+    corner: EdgeCorner = "as drawn"
+    sheet_mm: float = 0.0
+    unit: LengthUnit = "mm"
 
 
 def curve(nodes: tuple[Node, ...], closed: bool) -> tuple[Point, ...]:
@@ -145,8 +150,10 @@ def template_sheet(template: Template) -> Sheet:
     """
     edges = edges_of(template.nodes) if template.closed else ()
     points = curve(template.nodes, template.closed)
-    if template.allowance_mm and template.closed:
-        points = widened(edges, template.allowance_mm, template.edges)
+    wider = template.allowance_mm - cut_back_mm(template.corner, template.sheet_mm)
+    if wider and template.closed:
+        points = widened(edges, wider, template.edges)
+    how = corner_words(template.corner, template.sheet_mm, template.edges, template.unit)
     copies = [(points, template.name)]
     if template.mirror:
         # Beside the first, its mirror line upright.
@@ -160,6 +167,7 @@ def template_sheet(template: Template) -> Sheet:
         x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)
         y0, y1 = min(y for _, y in outline), max(y for _, y in outline)
         words.append(Words((x0, y0 - 6.5), name, 2.2))
+        words += [Words((x0, y0 - 10.0), how, 2.2)] if how else []
         if name == template.name:
             words += _numbers(edges)
         if template.register:

@@ -12,6 +12,8 @@ from chalkreel.core.convert.nest.pieces import Laid, Point
 LEAST: Final = 1e-4
 # Between more pieces than this, only what is left beside and above them all is looked at.
 MOST_LOOKED_BETWEEN: Final = 80
+# So many remainders of one sheet are worth a place on the rack.
+MOST_LEFT: Final = 4
 Box = tuple[float, float, float, float]
 
 
@@ -84,15 +86,28 @@ def _best_cut(region: Box, frames: tuple[Box, ...]) -> tuple[int, float] | None:
     return axis, at
 
 
-def left_whole(laid: Laid, kerf_mm: float) -> Box | None:
-    """The largest rectangle of a sheet that no piece touches; None where there is none or it is no rectangle itself."""
+def left_whole(laid: Laid, kerf_mm: float, least_mm: float) -> tuple[Box, ...]:
+    """Rectangles of a sheet that no piece touches, apart from each other, the largest first: at most MOST_LEFT, none
+    narrower than `least_mm`; none of a sheet that is no rectangle itself."""
     if not laid.sheet.is_rectangle:
-        return None
-    width, height = laid.sheet.size
-    grown = [
-        (f[0] - kerf_mm, f[1] - kerf_mm, f[2] + kerf_mm, f[3] + kerf_mm)
-        for f in (_frame(p.outline) for p in laid.placed)
-    ]
+        return ()
+    taken = [_grown(_frame(p.outline), kerf_mm) for p in laid.placed]
+    found: list[Box] = []
+    while len(found) < MOST_LEFT:
+        box = _largest_free(taken, *laid.sheet.size, least_mm)
+        if box is None:
+            break
+        found.append(box)
+        taken.append(_grown(box, kerf_mm))
+    return tuple(found)
+
+
+def _grown(frame: Box, by: float) -> Box:
+    return frame[0] - by, frame[1] - by, frame[2] + by, frame[3] + by
+
+
+def _largest_free(grown: list[Box], width: float, height: float, least: float) -> Box | None:
+    """The largest rectangle that touches none of some frames and is nowhere narrower than `least`."""
     best: Box | None = None
     lefts = sorted({0.0, *(f[2] for f in grown)})
     rights = sorted({width, *(f[0] for f in grown)})
@@ -100,11 +115,11 @@ def left_whole(laid: Laid, kerf_mm: float) -> Box | None:
         lefts, rights = [0.0, lefts[-1]], [width]
     for left in lefts:
         for right in rights:
-            if right - left > LEAST:
+            if right - left >= max(least, LEAST):
                 low, high = _gap(
                     sorted((f[1], f[3]) for f in grown if f[2] > left + LEAST and f[0] < right - LEAST), height
                 )
-                if best is None or (right - left) * (high - low) > _area(best):
+                if high - low >= least and (best is None or (right - left) * (high - low) > _area(best)):
                     best = (left, low, right, high)
     return best if best is not None and _area(best) > 0 else None
 

@@ -14,6 +14,8 @@ from chalkreel.core.errors import StoppedError
 Progress = Callable[[float], bool]
 # Work of the first answer and of a longer search, in rounds times pieces: about one second and ten on a small machine.
 QUICK, LONG = 6_000, 60_000
+# So many rounds a piece try all that a short list has to offer.
+ROUNDS_A_PIECE = 40
 # A round by outlines takes as long as so many by frames.
 OUTLINE_ROUNDS = 30
 
@@ -46,9 +48,10 @@ def nested(
         rest = nested(_left(pieces, first.unplaced), even, kerf_mm, True, work, progress)
         return Layout((*first.laid, *rest.laid), rest.unplaced)
     by_frames = rectangles.layouts(pieces, sheets, kerf_mm, straight)
-    found = [*_rounds(by_frames, max(4, work // many), progress)]
+    most = ROUNDS_A_PIECE * many
+    found = [*_rounds(by_frames, max(4, min(work // many, most)), progress)]
     if not straight and not (all(p.is_rectangle for p in pieces) and not odd):
-        found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, work // many // OUTLINE_ROUNDS), progress)
+        found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, min(work // many // OUTLINE_ROUNDS, most)), progress)
     nothing = Layout((), tuple(piece.key for piece in pieces for _ in range(piece.count)))
     best_first = sorted(found, key=lambda one: one.price)
     return next((one for one in best_first if not faults(pieces, sheets, one, kerf_mm)), nothing)
