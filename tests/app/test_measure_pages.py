@@ -115,22 +115,22 @@ def test_template_cells_are_edited_and_nonsense_is_refused(qtbot: QtBot, demo_wi
     model = page.outlines.rows_model
     titles = [c.title for c in model.columns]
     before = session.build.get(Outline, "outline-fin")
-    for title, text in (("mirror copy", "no"), ("allowance", "0.5 mm"), ("at edges", "1, 3"), ("line", "mask")):
+    for title, text in (("mirror", "no"), ("allowance", "0.5 mm"), ("edges", "1, 3"), ("line", "mask")):
         assert model.setData(model.index(0, titles.index(title)), text)
     fin = session.build.get(Outline, "outline-fin")
     assert fin is not None and before is not None
     assert (fin.mirror, fin.allowance_mm, fin.edges, fin.layer) == (False, 0.5, (1, 3), "mask")
-    assert not model.setData(model.index(0, titles.index("at edges")), "first")
+    assert not model.setData(model.index(0, titles.index("edges")), "first")
     assert "by their numbers" in demo_window.prompt.words.text()
-    assert not model.setData(model.index(1, titles.index("mirror copy")), "yes")
+    assert not model.setData(model.index(1, titles.index("mirror")), "yes")
     settle(qtbot, session)
-    assert model.setData(model.index(0, titles.index("at edges")), "9")
+    assert model.setData(model.index(0, titles.index("edges")), "9")
     settle(qtbot, session)
     # What can be drawn is, and what is not says why.
     qtbot.waitUntil(lambda: "edges 1 to 4" in page.view.accessibleDescription())
     assert page.sheet is not None and page.sheet.paths
     behind = titles.index("corners")
-    assert model.setData(model.index(0, titles.index("at edges")), "2, 4")
+    assert model.setData(model.index(0, titles.index("edges")), "2, 4")
     assert model.setData(model.index(0, behind), "behind")
     settle(qtbot, session)
     qtbot.waitUntil(lambda: "how thick" in page.view.accessibleDescription())
@@ -195,7 +195,7 @@ def test_parts_round_a_rim_are_counted_and_drawn(qtbot: QtBot, demo_window: Wind
     model = stage.sheet_page.outlines.rows_model
     titles = [c.title for c in model.columns]
     row = next(n for n, r in enumerate(model.rows) if r.name == "fan blades")
-    words = model.columns[titles.index("size on the replica")].get(model.rows[row])
+    words = model.columns[titles.index("size")].get(model.rows[row])
     # Eight blades of which six were clicked, 38 mm out on the miniature, a little below the ring's plane.
     assert words.startswith("8 parts, every 45°")
     across = float(words.split("Ø ")[1].split(" ")[0])

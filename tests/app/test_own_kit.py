@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.convert.model import further_from, further_words, holds_up, waits_for
@@ -19,7 +19,7 @@ from chalkreel.app.convert.runner_view import RunnerView
 from chalkreel.app.window import Window
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.convert_entities import CutPiece, Order, StockPiece
-from chalkreel.document.entities import Feature, KitPart
+from chalkreel.document.entities import Feature, KitPart, Landmark
 from chalkreel.document.validated import InvalidBuildError, kept_as_is
 from chalkreel.edits.removing import removal
 from tests.app.conftest import settle, show_stage
@@ -322,6 +322,13 @@ def test_a_click_on_the_drawing_chooses_the_job_there(qtbot: QtBot, demo_window:
     mark = next(w for w in jobs._sheet.words if w.words == "7")
     qtbot.mouseClick(jobs.drawing, Qt.MouseButton.LeftButton, pos=jobs.drawing.to_screen(*mark.at).toPoint())
     assert jobs.row is not None and jobs.row.operation.feature == "fan shrouds"
+    form, id_ = demo_window.convert.forms["Jobs"], jobs.row.feature_id
+    place = next(box for box in form.findChildren(QComboBox) if box.accessibleName() == "Sits at")
+    landmark = demo_window.session.build.all(Landmark)[0]
+    place.setCurrentText(landmark.name)
+    place.activated.emit(place.currentIndex())
+    assert demo_window.session.build.get(Feature, id_).landmark_id == landmark.id
+    demo_window.session.undo()
     demo_window.convert.turn_to("Versions")
     versions = demo_window.convert.versions
     versions.table.choose("feature-2")

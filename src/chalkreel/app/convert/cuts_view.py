@@ -18,6 +18,8 @@ from chalkreel.document.snapshot import Build
 
 EMPTY = "Nothing to cut yet: press Add piece, or trace outlines in Measure. Enter your sheets under Stock."
 BADGE = 8
+# Left of the sheets there is room for the number of a cut, px.
+LEFT = BADGE + 2
 # A piece smaller than this has no words on it, px.
 SMALLEST = 14
 # How far a sheet's title stands above it, px.
@@ -58,7 +60,7 @@ class CutsView(KeyChoices):
     def _lay(self) -> None:
         self._fields, height = (), 0.0
         if self._shown is not None:
-            self._fields, height = drawn(*self._shown, max(self.width() - 6.0, 300.0))
+            self._fields, height = drawn(*self._shown, max(self.width() - 2.0 * LEFT - 4.0, 300.0))
         self.setFixedHeight(max(200, round(height) + 12))
         self.update()
 
@@ -71,13 +73,13 @@ class CutsView(KeyChoices):
             draw_empty(painter, self.rect(), words)
             return
         painter.setOpacity(0.5 if self._stale else 1.0)
-        painter.translate(2, 0)
+        painter.translate(LEFT, 0)
         # Of a long list only what shows is painted.
         shown = QRectF(event.rect()).adjusted(0, 0, 0, ABOVE)
         for field in self._fields:
             if _polygon(field.outline).boundingRect().intersects(shown):
                 self._draw_field(painter, field)
-        painter.translate(-2, 0)
+        painter.translate(-LEFT, 0)
         self.draw_focus(painter)
 
     def _draw_field(self, painter: QPainter, field: DrawnField) -> None:
@@ -158,13 +160,13 @@ class CutsView(KeyChoices):
 
     def choices(self) -> tuple[Choice, ...]:
         return tuple(
-            (f"{p.words}, {p.small}, on {field.title}", _polygon(p.outline).boundingRect().translated(2, 0),
+            (f"{p.words}, {p.small}, on {field.title}", _polygon(p.outline).boundingRect().translated(LEFT, 0),
              partial(self.chosen.emit, p.piece_id))
             for field in self._fields for p in field.pieces
         )  # fmt: skip
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position() - QPointF(2, 0)
+        at = event.position() - QPointF(LEFT, 0)
         for field in self._fields:
             for piece in field.pieces:
                 if _polygon(piece.outline).containsPoint(at, Qt.FillRule.OddEvenFill):

@@ -168,19 +168,20 @@ class SheetPage(QWidget):
             return _parts(session, row) if isinstance(row, RepeatedParts) else _extent(session, row)
 
         return (
-            Column("template", lambda r: r.name, put("name", lambda text: text.strip() or "Template")),
-            Column("size on the replica", size),
+            Column("template", lambda r: r.name, put("name", lambda text: text.strip() or "Template"),
+                   stretch=True),
+            Column("size", size, stretch=True),
             Column("line", lambda r: getattr(r, "layer", "cut"), put("layer", str), lambda: LAYERS),
-            Column("mirror copy", lambda r: "yes" if getattr(r, "mirror", False) else "no",
+            Column("mirror", lambda r: "yes" if getattr(r, "mirror", False) else "no",
                    put("mirror", lambda text: text == "yes"), tick=True),
-            Column("allowance", lambda r: long(getattr(r, "allowance_mm", 0.0)),
+            Column("allowance", lambda r: long(r.allowance_mm) if getattr(r, "allowance_mm", 0) else "",
                    put("allowance_mm", lambda text: _allowance(text, session.build.info.unit))),
             Column("corners", lambda r: getattr(r, "corner", ""), put("corner", str), lambda: EDGE_CORNERS),
             Column("sheet", lambda r: long(r.sheet_mm) if getattr(r, "sheet_mm", 0) else "",
                    put("sheet_mm", lambda text: _allowance(text, session.build.info.unit))),
             Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
                    put("alternate", lambda text: text == "yes"), tick=True),
-            Column("at edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
+            Column("edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
         )  # fmt: skip
 
     def _scale_columns(self) -> tuple[Column, ...]:

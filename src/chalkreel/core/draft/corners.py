@@ -29,7 +29,7 @@ def cut_back_mm(corner: EdgeCorner, sheet_mm: float) -> float:
 
 def corner_words(corner: EdgeCorner, sheet_mm: float, edges: tuple[int, ...], unit: LengthUnit) -> str:
     """How the edges of a panel are made, to stand on its template; empty where they are cut as drawn."""
-    where = f"edges {', '.join(map(str, edges))}" if edges else "all edges"
+    where = f"{'edges' if len(edges) > 1 else 'edge'} {', '.join(map(str, edges))}" if edges else "all edges"
     return {
         "as drawn": "",
         "over": f"{where}: over the neighbour, not cut back",

@@ -167,9 +167,9 @@ def template_sheet(template: Template) -> Sheet:
         x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)
         y0, y1 = min(y for _, y in outline), max(y for _, y in outline)
         words.append(Words((x0, y0 - 6.5), name, 2.2))
-        words += [Words((x0, y0 - 10.0), how, 2.2)] if how else []
         if name == template.name:
             words += _numbers(edges)
+            words += [Words((x0, y0 - 10.0), how, 2.2)] if how else []
         if template.register:
             for x in (x0 - REGISTER_MM, x1 + REGISTER_MM):
                 for y in (y0 - REGISTER_MM, y1 + REGISTER_MM):

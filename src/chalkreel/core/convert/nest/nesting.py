@@ -51,7 +51,8 @@ def nested(
     most = ROUNDS_A_PIECE * many
     found = [*_rounds(by_frames, max(4, min(work // many, most)), progress)]
     if not straight and not (all(p.is_rectangle for p in pieces) and not odd):
-        found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), max(2, min(work // many // OUTLINE_ROUNDS, most)), progress)
+        rounds = max(2, min(work // many // OUTLINE_ROUNDS, most))
+        found += _rounds(outlines.layouts(pieces, sheets, kerf_mm), rounds, progress)
     nothing = Layout((), tuple(piece.key for piece in pieces for _ in range(piece.count)))
     best_first = sorted(found, key=lambda one: one.price)
     return next((one for one in best_first if not faults(pieces, sheets, one, kerf_mm)), nothing)
