@@ -7,9 +7,10 @@ from typing import Final
 
 import msgspec
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from chalkreel.answers.next_step import NextStep
+from chalkreel.answers.rings import rings
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.stages import StageName
 from chalkreel.app.commands import Scope
@@ -19,6 +20,7 @@ from chalkreel.app.finish.forms import ZoneForm, evening_form, step_form
 from chalkreel.app.finish.helps_panel import HelpsPanel
 from chalkreel.app.finish.plan_model import EMPTY, PlanPicture, order_with, plan_picture
 from chalkreel.app.finish.plan_view import PlanView
+from chalkreel.app.finish.ringer import Ringer
 from chalkreel.app.finish.tables import assembly_table, evening_table, step_table, zone_table
 from chalkreel.app.finish.tonight_page import TonightPage
 from chalkreel.app.parts.fields import Form
@@ -63,6 +65,8 @@ class FinishStage(Stage):
         self.pages = QStackedWidget()
         self.done, self.again = QPushButton("Done"), QPushButton("Went wrong")
         self.clock, self.begun = QPushButton("Start the clock"), dict[str, datetime]()
+        self.ring, self.ringer = QPushButton("Ring at the times"), Ringer(session)
+        self.ring.setCheckable(True)
         self.replan = QPushButton("Plan anew")
         self.add = QPushButton("Add zone")
         super().__init__(session, self._lay_out())
@@ -70,6 +74,9 @@ class FinishStage(Stage):
         self.done.clicked.connect(self.toggle_done)
         self.again.clicked.connect(self.redo_step)
         self.clock.clicked.connect(self.start_clock)
+        self.ring.toggled.connect(self._set_rings)
+        self.ringer.rang.connect(self._rang)
+        session.answers_changed.connect(self._await_rings)
         self.replan.clicked.connect(self.plan_anew)
         self.add.clicked.connect(self._add_row)
         self.plan.step_chosen.connect(session.select)
@@ -137,7 +144,8 @@ class FinishStage(Stage):
         self.pages.setCurrentIndex(PAGES.index(page))
         for button in (self.done, self.again):
             button.setVisible(page in ("Plan", "Tonight"))
-        self.clock.setVisible(page == "Tonight")
+        for button in (self.clock, self.ring):
+            button.setVisible(page == "Tonight")
         self.sheet.large.setVisible(page == "Tonight")
         self.add.setVisible(page in ("Zones", "Evenings"))
         self.add.setText("Add zone" if page == "Zones" else "Add evening")
@@ -227,6 +235,32 @@ class FinishStage(Stage):
                 f"“{step.title}” began at {datetime.now():%H:%M}. D marks it done, with its minutes."
             )
 
+    def _set_rings(self, on: bool) -> None:
+        self._await_rings()
+        coming = self.ringer.coming
+        if on and not coming:
+            self.session.prompted.emit("Nothing of the planned evening is still to come: there is nothing to ring for.")
+        elif on:
+            first = f"{coming[0].at:%a %H:%M}, {coming[0].words}"
+            self.session.prompted.emit(
+                f"Rings {len(coming)} times while the program is open, in every stage. First: {first}."
+            )
+        else:
+            self.session.prompted.emit("Rings no more.")
+
+    def _await_rings(self) -> None:
+        """Rings follow the plan; while it is made anew the old ones stand."""
+        answers = self.session.answers
+        if not self.ring.isChecked():
+            self.ringer.wait_for(())
+        elif answers is not None and answers.sequence is not None and not answers.stale:
+            self.ringer.wait_for(rings(answers.tonight))
+
+    def _rang(self, words: str) -> None:
+        self.session.prompted.emit(words)
+        QApplication.beep()
+        QApplication.alert(self.ring.window())
+
     def redo_step(self) -> None:
         """The chosen step went wrong: it is to be done again, with all that was laid over it."""
         step, found = self._chosen(), self._fresh()
@@ -248,7 +282,7 @@ class FinishStage(Stage):
 
     def _lay_out(self) -> QWidget:
         centre, column = board()
-        for button in (self.sheet.large, self.clock, self.replan, self.again, self.done, self.add):
+        for button in (self.sheet.large, self.ring, self.clock, self.replan, self.again, self.done, self.add):
             button.setObjectName("tool")
             self.switch.row.addWidget(button)
         lanes = QScrollArea()
