@@ -19,6 +19,7 @@ from chalkreel.document.entities import BUILD_ID, BuildInfo
 from chalkreel.document.paint_entities import PaintPot
 from tests.app.conftest import settle, show_stage
 from tests.app.test_forms_and_tables import choose, field, retype
+from tests.app.test_whole_slice import card_text
 
 SPRAYED = "Hull/Hull sides/base"
 
@@ -131,6 +132,27 @@ def test_what_was_set_last_time_comes_back_tonight_and_on_paper(
     settle(qtbot, session)
     text = " ".join("".join(page.extract_text() for page in PdfReader(tmp_path / "bench.pdf").pages).split())
     assert "went well (1.3 bar, needle 0.25, thinned 1 : 1.5)" in text
+
+
+def test_what_dried_slowly_moves_the_plan_and_undo_brings_it_back(qtbot: QtBot, demo_window: Window) -> None:
+    session, form = demo_window.session, demo_window.bench.diary.form
+    in_log(demo_window)
+    before = session.answers.sequence
+    step = next(s for s in before.steps if s.id == SPRAYED)
+    over = step.dries("over", before.room)
+    written(qtbot, demo_window, "still soft next morning", SPRAYED)
+    retype(qtbot, line(form, "Touch-dry, h"), "4")
+    settle(qtbot, session)
+    found = session.answers.sequence
+    assert dict(found.room.own)[step.medium] > 1.2
+    assert step.dries("over", found.room)[1] > 1.2 * over[1]
+    show_stage(demo_window, "Finish")
+    qtbot.waitUntil(lambda: "cleanings of the airbrush" in card_text(demo_window))
+    assert f"By your log {step.medium} dries" in card_text(demo_window)
+    session.undo()
+    session.undo()
+    settle(qtbot, session)
+    assert session.answers.sequence.room.own == ()
 
 
 def test_the_clock_of_tonight_writes_the_minutes(qtbot: QtBot, demo_window: Window) -> None:

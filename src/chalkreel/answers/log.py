@@ -72,6 +72,7 @@ def entry_details(entry: LogEntry) -> str:
     parts = [entry.mix] * bool(entry.mix)
     parts += [f"{entry.coats} coat" + "s" * (entry.coats > 1)] * bool(entry.coats)
     parts += [setting_told(entry)] * bool(setting_told(entry))
+    parts += [f"touch-dry after {entry.dry_hours:g} h"] * bool(entry.dry_hours)
     if entry.room_c is not None:
         parts.append(f"{entry.room_c:g} °C")
     if entry.room_humidity is not None:

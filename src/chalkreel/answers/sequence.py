@@ -13,7 +13,7 @@ from chalkreel.answers.log import in_time
 from chalkreel.core.bench.lessons import Lesson, Reminder, reminders
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.calendar import BenchSession, Window, windows
-from chalkreel.core.finish.drying import USUAL_ROOM, Room, check_room
+from chalkreel.core.finish.drying import USUAL_ROOM, Dried, Room, check_room, learnt
 from chalkreel.core.finish.limits import Limit, limits
 from chalkreel.core.finish.odds import Odds, odds
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
@@ -82,6 +82,7 @@ class SequenceInputs:
     room: Room
     lessons: tuple[Lesson, ...]
     took: tuple[tuple[str, int], ...]
+    dried: tuple[tuple[str, float, Room], ...]
     minutes_left: tuple[tuple[str, int], ...]
     now: datetime
 
@@ -92,11 +93,20 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
     log = build.all(LogEntry)
     lessons = tuple(Lesson(e.words, e.step_kind) for e in log if e.lesson)
     took = tuple((e.step_kind, e.minutes) for e in log if e.step_kind and e.minutes)
+    dried = tuple((e.step_id, e.dry_hours, _room_of(e)) for e in log if e.step_id and e.dry_hours)
     return SequenceInputs(
         _assemblies(build, conversion, colours), Schools(info.chipping, info.filler), info.order, info.done,
         _done_at(build), info.first_bench_day, build.all(Evening), info.days_off,
-        info.deadline, Room(info.room_c, info.room_humidity / 100), lessons, took, info.minutes_left, now,
+        info.deadline, Room(info.room_c, info.room_humidity / 100), lessons, took, dried, info.minutes_left,
+        now,
     )  # fmt: skip
+
+
+def _room_of(entry: LogEntry) -> Room:
+    """The air of an entry; the usual where it was not said."""
+    celsius = USUAL_ROOM.celsius if entry.room_c is None else entry.room_c
+    humidity = USUAL_ROOM.humidity if entry.room_humidity is None else entry.room_humidity / 100
+    return Room(celsius, humidity)
 
 
 def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
@@ -118,6 +128,9 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: 
         `progress` said to stop.
     """
     steps = tuple(_timed(inputs, steps_for(inputs.assemblies, inputs.schools)))
+    mediums = {step.id: step.medium for step in steps}
+    own = learnt(Dried(mediums.get(step_id, ""), hours, room) for step_id, hours, room in inputs.dried)
+    inputs = replace(inputs, room=replace(inputs.room, own=own))
     problem, room = "", inputs.room
     try:
         check_room(room)

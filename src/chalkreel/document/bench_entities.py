@@ -75,7 +75,8 @@ class FindingDecision(Entity, tag="finding", frozen=True, kw_only=True):
 
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
     """What happened, when, at which step, with photographs; structured where a later build asks: the mix and its pot,
-    coats, bar, needle, parts of thinner to one of paint, the room. 0 or None where it was not said.
+    coats, bar, needle, parts of thinner to one of paint, the hours until it was touch-dry, the room. 0 or None where it
+    was not said.
     """
 
     at: Name
@@ -93,5 +94,6 @@ class LogEntry(Entity, tag="log", frozen=True, kw_only=True):
     bar: Annotated[float, Meta(ge=0, le=20)] = 0.0
     needle_mm: Annotated[float, Meta(ge=0, le=5)] = 0.0
     thinner_parts: Annotated[float, Meta(ge=0, le=50)] = 0.0
+    dry_hours: Annotated[float, Meta(ge=0, le=1000)] = 0.0
     room_c: Annotated[float, Meta(ge=-30, le=60)] | None = None
     room_humidity: Annotated[float, Meta(ge=0, le=100)] | None = None

@@ -32,7 +32,8 @@ def tables(answers: Answers) -> dict[str, list[Row]]:
     found["steps"] = _steps(answers)
     found["log"] = [
         {"at": e.at, "words": e.words, "step": e.step_id, "minutes": e.minutes, "cost": e.cost, "lesson": int(e.lesson),
-         "mix": e.mix, "coats": e.coats, "bar": e.bar, "needle_mm": e.needle_mm, "thinner_parts": e.thinner_parts}
+         "mix": e.mix, "coats": e.coats, "bar": e.bar, "needle_mm": e.needle_mm, "thinner_parts": e.thinner_parts,
+         "touch_dry_hours": e.dry_hours}
         for e in answers.build.all(LogEntry)
     ]  # fmt: skip
     return found | {f"build {kind}": rows for kind, rows in entity_tables(answers.build).items()}

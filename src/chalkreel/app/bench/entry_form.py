@@ -68,6 +68,7 @@ def entry_form(session: Session, chosen: Callable[[], LogEntry | None]) -> Form:
     number("Bar", "pressure", "bar", 20)
     number("Needle", "needle", "needle_mm", 5)
     number("Thinner to 1", "thinner", "thinner_parts", 50)
+    number("Touch-dry, h", "drying time", "dry_hours", 1000)
     optional("Room °C", "room", "room_c", -30, 60)
     optional("Humidity %", "humidity", "room_humidity", 0, 100)
     form.check("lesson", lambda: entry().lesson, lambda on: put("lesson", lesson=on))

@@ -64,6 +64,8 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
         card.sentence(f"{_day(likely.four_in_five)}, four times in five; {_day(table.finish)} if all goes by the plan.")
     room = f"at {found.room.celsius:g} °C, {found.room.humidity * 100:.0f} %"
     card.sentence(f"{room}; {table.cleanings} cleanings of the airbrush.", "quiet")
+    for material, factor in found.room.own:
+        card.sentence(f"By your log {material} dries {factor:.1f} times as slowly here as usual.", "quiet")
     if table.bound is not None:
         card.sentence(f"No plan ends before {_day(table.bound)}.", "quiet")
     if likely is not None and likely.in_time is not None:

@@ -5,8 +5,10 @@ The waits are ranges of the trade at 20 °C and 50 % humidity; the label on the 
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
-from math import exp
+from math import exp, log
 from typing import Final, Literal
 
 from chalkreel.core.errors import RefusedError
@@ -21,16 +23,21 @@ ROOM_HUMIDITY: Final = 0.5
 # Outside these no time is computed: acrylic forms no film in the cold, and all paint goes wrong in heat and wet.
 LEAST_C, MOST_C, MOST_HUMIDITY = 10.0, 30.0, 0.8
 LEAST_FACTOR, MOST_FACTOR = 0.6, 3.0
+# A reading counts as much as half of the tables; less and more than these times their hours is a slip of the pen, and
+# a smaller change is not worth telling.
+PRIOR_WEIGHT, LEAST_RATIO, MOST_RATIO, LEAST_LEARNT = 2.0, 0.1, 10.0, 1.1
 # Two sprayed coats; up to 30 µm the solvent leaves in proportion to thickness, beyond it has to diffuse.
 USUAL_FILM_UM, THICK_FILM_UM = 24.0, 30.0
 
 
 @dataclass(frozen=True)
 class Room:
-    """The air in which things dry: °C and relative humidity (0 to 1)."""
+    """The air in which things dry: °C and relative humidity (0 to 1); `own` is how many times longer materials took in
+    this workshop than the tables say, once its air was taken off."""
 
     celsius: float = ROOM_C
     humidity: float = ROOM_HUMIDITY
+    own: tuple[tuple[str, float], ...] = ()
 
 
 USUAL_ROOM: Final = Room()
@@ -114,7 +121,35 @@ def slowness(material: str, room: Room, film_um: float = USUAL_FILM_UM) -> float
     kelvin = room.celsius + KELVIN
     cold = exp(drying.energy / GAS_CONSTANT * (1 / kelvin - 1 / (ROOM_C + KELVIN)))
     factor = cold * _damp(drying.carrier, room.humidity) * _thick(film_um)
-    return min(max(factor, LEAST_FACTOR), MOST_FACTOR)
+    return min(max(factor, LEAST_FACTOR), MOST_FACTOR) * dict(room.own).get(material, 1.0)
+
+
+@dataclass(frozen=True)
+class Dried:
+    """After how many hours something was touch-dry, and in what air."""
+
+    material: str
+    hours: float
+    room: Room = USUAL_ROOM
+
+
+def learnt(found: Iterable[Dried]) -> tuple[tuple[str, float], ...]:
+    """How many times longer than the slow end of the tables materials took; nothing is learnt to be quicker.
+
+    Times are log-normal; each material begins at the tables' with the weight of two readings (conjugate normal mean). A
+    label's wait may be too long for a dry surface and still be needed by what goes over it: only longer ones count.
+    """
+    ratios: dict[str, list[float]] = defaultdict(list)
+    for one in found:
+        try:
+            ratio = one.hours / waits(one.material, "touch", one.room)[1] if one.material in DRYING else 0.0
+        except RefusedError:
+            # In air for which no time is told nothing can be learnt.
+            continue
+        if LEAST_RATIO <= ratio <= MOST_RATIO:
+            ratios[one.material].append(log(ratio))
+    means = ((material, exp(sum(logs) / (PRIOR_WEIGHT + len(logs)))) for material, logs in ratios.items())
+    return tuple(sorted((material, mean) for material, mean in means if mean >= LEAST_LEARNT))
 
 
 def waits(material: str, state: State, room: Room = USUAL_ROOM, film_um: float = USUAL_FILM_UM) -> Hours:
