@@ -20,6 +20,8 @@ from chalkreel.app.commands import COMMANDS
 from chalkreel.app.main import NO_DISPLAY, main
 from chalkreel.app.shots import take_shots
 from chalkreel.app.window import Window
+from chalkreel.document.bench_entities import LogEntry, ReplicaMark
+from chalkreel.document.convert_entities import Order
 from chalkreel.document.entities import Plane, Reading
 from chalkreel.document.store import Store
 from tests.app.conftest import click_still, drag_still, settle, show_stage
@@ -159,6 +161,44 @@ def test_the_go_to_box_finds_sizes(qtbot: QtBot, demo_window: Window) -> None:
     qtbot.keyClicks(demo_window.slate.goto, "fan flange")
     qtbot.keyClick(demo_window.slate.goto, Qt.Key.Key_Return)
     assert (demo_window.session.stage, demo_window.session.still_id) == ("Measure", "still-3")
+
+
+def go_to(qtbot: QtBot, window: Window, words: str) -> tuple[str, str]:
+    """Find something by its name; the stage and page that show it."""
+    window.slate.goto.setFocus()
+    qtbot.keyClicks(window.slate.goto, words)
+    qtbot.keyClick(window.slate.goto, Qt.Key.Key_Return)
+    stage = window.session.stage
+    switch = window.stages[stage].page_switch()
+    return stage, switch.page if switch is not None else ""
+
+
+def test_what_is_found_or_undone_is_shown_on_a_page_that_has_it(qtbot: QtBot, demo_window: Window) -> None:
+    window, session = demo_window, demo_window.session
+    for words, where in (
+        ("tank scar", ("Convert", "Cuts")),
+        ("styrene 0.25", ("Convert", "Stock")),
+        ("photograph 2", ("Bench", "Compare")),
+        ("log: ", ("Bench", "Log")),
+        ("zone: deck", ("Finish", "Zones")),
+        ("step: ", ("Finish", "Plan")),
+    ):
+        assert go_to(qtbot, window, words) == where
+    assert window.bench.compare.shown.number == 2 and window.bench.log.chosen().id == session.build.all(LogEntry)[0].id
+    # On Tonight a step is seen as well: nothing turns.
+    window.finish.turn_to("Tonight")
+    assert go_to(qtbot, window, "step: ") == ("Finish", "Tonight")
+    order = session.build.all(Order)[0]
+    session.edit("price", order, price=9.0)
+    window.convert.turn_to("Box")
+    session.undo()
+    assert session.stage == "Convert" and window.convert.switch.page == "Orders"
+    mark = next(m for m in session.build.all(ReplicaMark) if m.photo_id != window.bench.compare.photo_id)
+    session.commit("mark gone", {mark.id: None})
+    window.bench.turn_to("Log")
+    session.undo()
+    assert (session.stage, window.bench.switch.page) == ("Bench", "Compare")
+    assert window.bench.compare.photo_id == mark.photo_id
 
 
 def test_the_scale_chain_is_edited_in_place(qtbot: QtBot, demo_window: Window) -> None:

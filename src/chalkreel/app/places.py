@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from chalkreel.answers.stages import STAGES, StageName
@@ -57,15 +57,38 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
 }  # fmt: skip
 
 
+# On which pages of its stage a kind is to be seen, the best first; what is seen on all of them is not named.
+SEEN_ON: Final[dict[type, tuple[str, ...]]] = {
+    **dict.fromkeys((Landmark, Dimension, KnownLength), ("Stills", "Landmarks", "Sizes", "Three views")),
+    **dict.fromkeys(
+        (LandmarkMark, Plane, RulerMark, Reading, EdgeMark, StraightEdge, RimMark, FlatSet, Tie), ("Stills",)
+    ),
+    **dict.fromkeys((Outline, Collar, RepeatedParts), ("Templates", "Stills")),
+    Spot: ("Stills", "Mark map"), SkinFace: ("Stills", "Drawing", "All round", "Templates"), RoundShape: ("Stills",),
+    KitPart: ("Box",), KitRecord: ("Box",), Order: ("Orders",), StockPiece: ("Stock",),
+    **dict.fromkeys((CutPiece, Cutting), ("Cuts",)), **dict.fromkeys((Feature, FeatureInVersion), ("Versions", "Jobs")),
+    Lamp: ("Lamps", "Circuit"), LightBranch: ("Circuit",), LightDriver: ("Circuit",), BranchReading: ("Tests",),
+    ShelfPaint: ("Shelf",), PaintPot: ("Pots",),
+    **dict.fromkeys((Zone, Assembly, KeptFinish), ("Zones",)), Evening: ("Evenings",),
+    **dict.fromkeys((ReplicaPhoto, ReplicaMark, FindingDecision), ("Compare",)), ReplicaReading: ("By calliper",),
+    LogEntry: ("Log",),
+}  # fmt: skip
+STEP_PAGES: Final = ("Plan", "Tonight")
+
+
 @dataclass(frozen=True)
 class Place:
-    """A stage, perhaps with a still and something on it; no stage means the present one. Or a command's id."""
+    """A stage, perhaps with a still and something on it; no stage means the present one. Or a command's id.
+
+    `pages` are those of the stage that show it, none if all do.
+    """
 
     words: str
     stage: StageName | None
     still_id: str = ""
     entity_id: str = ""
     command: str = ""
+    pages: tuple[str, ...] = ()
 
 
 # What is found by its name, and what kind it is called by in the list.
@@ -86,9 +109,15 @@ def places(build: Build, steps: tuple[tuple[str, str], ...] = ()) -> tuple[Place
         for entity in build.all(kind):
             name = getattr(entity, "name", "") or getattr(entity, "label", "")
             words = f"{called}: {name}" if called else name
-            found.append(Place(words, stage, _seen_on(build, entity), entity.id))
-    found += [Place(f"step: {title}", "Finish", "", step_id) for step_id, title in steps]
-    found += [Place(f"log: {e.words[:LONGEST]}", "Bench", "", e.id) for e in build.all(LogEntry)]
+            found.append(Place(words, stage, _seen_on(build, entity), entity.id, pages=SEEN_ON.get(kind, ())))
+    found += [Place(f"step: {title}", "Finish", "", step_id, pages=STEP_PAGES) for step_id, title in steps]
+    found += [
+        Place(f"photograph {p.number}: {p.title}", "Bench", p.still_id, p.id, pages=SEEN_ON[ReplicaPhoto])
+        for p in build.all(ReplicaPhoto)
+    ]
+    found += [
+        Place(f"log: {e.words[:LONGEST]}", "Bench", "", e.id, pages=SEEN_ON[LogEntry]) for e in build.all(LogEntry)
+    ]
     commands = (c for c in COMMANDS if c.id not in ("goto",) and not c.id.startswith("stage-"))
     return (*found, *(Place(f"do: {c.words}", None, command=c.id) for c in commands))
 
@@ -119,14 +148,17 @@ def changed_place(before: Mapping[str, AnyEntity], after: Mapping[str, AnyEntity
     """Where to look at what an undo or redo has changed; None where no stage shows it better than the present one."""
     changed = [i for i in dict.fromkeys((*after, *before)) if before.get(i) != after.get(i)]
     found = [place_of(after.get(i) or before[i], present) for i in changed]
-    return next((place for place in found if place is not None), None)
+    place = next((place for place in found if place is not None), None)
+    return replace(place, entity_id="") if place is not None and place.entity_id not in after else place
 
 
 def place_of(entity: AnyEntity, present: StageName) -> Place | None:
     """The stage that works on an entity, and its still; the present stage where it shows stills and this is one."""
     stage = next((name for name, kinds in WORKED_ON.items() if isinstance(entity, kinds)), None)
+    pages = SEEN_ON.get(type(entity), ())
     if isinstance(entity, KitPart) and present == "Convert":
-        return Place("", present, "", entity.id)
+        return Place("", present, "", entity.id, pages=pages)
     if isinstance(entity, Still):
         return Place("", present if present in ("Measure", "Colour") else "Gather", entity.id, "")
-    return Place("", stage, getattr(entity, "still_id", ""), entity.id) if stage is not None else None
+    still_id = getattr(entity, "still_id", "")
+    return Place("", stage, still_id, entity.id, pages=pages) if stage is not None else None

@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Signal
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.jobs import Job, Progress, Worker
-from chalkreel.app.places import changed_place
+from chalkreel.app.places import Place, changed_place
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits, Gathered
 from chalkreel.document.entities import AnyEntity, Still, reel_place
@@ -43,6 +43,7 @@ class Session(QObject):
     still_changed(): another still was chosen.
     stage_changed(): another stage was chosen.
     selected(str): another entity was chosen on a still or in a list; empty for none.
+    paged(tuple): the pages, by name, of which one shows what was gone to.
     refused(str): something was not done; the sentence says why.
     prompted(str): what the next click or key will do.
     progressed(float): share of the running work, 1 when nothing runs.
@@ -54,6 +55,7 @@ class Session(QObject):
     still_changed = Signal()
     stage_changed = Signal()
     selected = Signal(str)
+    paged = Signal(tuple)
     refused = Signal(str)
     prompted = Signal(str)
     progressed = Signal(float)
@@ -282,10 +284,15 @@ class Session(QObject):
             return
         place = changed_place(before, self.build.entities, self.stage)
         if place is not None:
-            self.choose_stage(place.stage or self.stage)
-            self.choose_still(place.still_id)
-            self.select(place.entity_id if place.entity_id in self.build.entities else "")
+            self.go_to(place)
         self.prompted.emit(words)
+
+    def go_to(self, place: Place) -> None:
+        """Show a place: its stage, still, what is on it, and a page that shows that."""
+        self.choose_stage(place.stage or self.stage)
+        self.choose_still(place.still_id)
+        self.select(place.entity_id)
+        self.paged.emit(place.pages)
 
     def _edit(self, act: Callable[[], Build]) -> bool:
         before = self.build.revision

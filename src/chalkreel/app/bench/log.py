@@ -61,6 +61,13 @@ class LogList(QListWidget):
         item = self.currentItem()
         return self._session.build.get(LogEntry, item.data(Qt.ItemDataRole.UserRole)) if item else None
 
+    def choose(self, entry_id: str) -> None:
+        """Choose an entry that is in the list."""
+        for row in range(self.count()):
+            if self.item(row).data(Qt.ItemDataRole.UserRole) == entry_id:
+                self.setCurrentRow(row)
+                self.scrollToItem(self.item(row))
+
 
 class _Entries(QStyledItemDelegate):
     def __init__(self, session: Session, images: Images, width: Callable[[], int]) -> None:

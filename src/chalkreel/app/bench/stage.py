@@ -24,6 +24,7 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.document.bench_entities import LogEntry, ReplicaPhoto
 from chalkreel.edits.photographing import accepted, made_a_job, taken_up_again
 from chalkreel.edits.writing import written
 
@@ -77,6 +78,16 @@ class BenchStage(Stage):
     def set_room(self, room: Room) -> None:
         super().set_room(room)
         self.compare.desk.set_room(room)
+
+    def _choose_row(self, entity_id: str) -> None:
+        super()._choose_row(entity_id)
+        found = self.session.build.entities.get(entity_id)
+        photo_id = found.id if isinstance(found, ReplicaPhoto) else getattr(found, "photo_id", "")
+        if photo_id and photo_id != self.compare.photo_id:
+            self.compare.show_photo(photo_id)
+        if isinstance(found, LogEntry):
+            self.log.refresh()
+            self.log.choose(entity_id)
 
     def page_switch(self) -> PageSwitch:
         return self.switch

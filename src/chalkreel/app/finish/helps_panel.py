@@ -1,4 +1,4 @@
-"""What would bring the end forward: asked for by a button, each change taken by another."""
+"""What would help a plan: asked for by a button, each change taken by another."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class HelpsPanel(QWidget):
         super().__init__()
         self._session, self._work = session, Latest(session, session.background)
         self._plan: Sequence | None = None
-        self.ask = QPushButton("What would bring the end forward?")
+        self.ask = QPushButton("What would help this plan?")
         self.ask.clicked.connect(self._ask)
         self.words = PlainLabel("")
         self.words.setWordWrap(True)
@@ -65,7 +65,7 @@ class HelpsPanel(QWidget):
     def _show(self, plan: Sequence, found: object) -> None:
         if plan is not self._plan or not isinstance(found, tuple):
             return
-        self._clear("By these, four times in five:" if found else "No single change does.")
+        self._clear("By these, ending four times in five by:" if found else "No single change does.")
         for one in found[:MOST]:
             row = QWidget()
             line = QHBoxLayout(row)

@@ -164,10 +164,7 @@ class Slate(QWidget):
         if place is None:
             self._session.refused.emit(f"Nothing here is called “{words}”.")
             return
-        attempt(self._session, lambda: self._session.choose_stage(place.stage or self._session.stage))
-        if place.still_id:
-            self._session.choose_still(place.still_id)
-        self._session.select(place.entity_id)
+        attempt(self._session, lambda: self._session.go_to(place))
         self.goto.clear()
 
     def _menu_button(self, menu: QMenu) -> QToolButton:

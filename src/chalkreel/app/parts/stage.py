@@ -44,6 +44,7 @@ class Stage(QObject):
             signal.connect(self.follow)
         session.selected.connect(self.follow)
         session.selected.connect(self._choose_row)
+        session.paged.connect(self._page_asked)
 
     def say(self, prompt: str) -> None:
         """Another page, another resting prompt."""
@@ -96,6 +97,14 @@ class Stage(QObject):
     def _choose_row(self, entity_id: str) -> None:
         for table in self.lists():
             table.choose(entity_id)
+
+    def _page_asked(self, pages: tuple[str, ...]) -> None:
+        """Turn to a page that shows what was found or changed, unless the present one does."""
+        switch = self.page_switch()
+        if switch is not None and self.session.stage == self.name and switch.page not in pages:
+            wanted = next((page for page in pages if page in switch.buttons), switch.page)
+            if wanted != switch.page:
+                switch.show_page(wanted)
 
     def begin(self, step: NextStep) -> None:
         """Begin a next step that this stage has offered."""
