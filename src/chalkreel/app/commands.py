@@ -34,6 +34,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("json", "Tables (JSON)…", "", "Build", menu=True),
     Command("calendar", "Schedule (calendar file)…", "", "Build", menu=True),
     Command("evening", "Tonight's sheet (PDF)…", "", "Build", menu=True),
+    Command("palette", "The reel's colours (PDF, GPL, CSV, JSON)…", "", "Build", menu=True),
     Command("unpack", "Unpack into a folder…", "", "Build", menu=True),
     Command("pack", "Open an unpacked folder…", "", "Build", menu=True),
     Command("moments", "Discard changes since…", "", "Build", menu=True),

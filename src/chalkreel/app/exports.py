@@ -32,6 +32,7 @@ class Exports:
             ("Tables as JSON…", self.json),
             ("Schedule for a calendar…", self.calendar),
             ("Tonight's sheet (PDF)…", self.evening),
+            ("The reel's colours…", self.palette),
         )
 
     def book(self) -> None:
@@ -53,6 +54,11 @@ class Exports:
     def evening(self) -> None:
         """The sheet of the next evening as PDF."""
         self._ask("Tonight's sheet", "tonight.pdf", "PDF (*.pdf)", self.write_evening)
+
+    def palette(self) -> None:
+        """All surfaces with their colours, as a page of swatches or a list."""
+        kinds = "Swatches (*.pdf);;Palette (*.gpl);;Table (*.csv);;JSON (*.json)"
+        self._ask("The reel's colours", "colours.pdf", kinds, self.write_palette)
 
     def unpack(self) -> None:
         """The build as a folder of plain files."""
@@ -142,6 +148,17 @@ class Exports:
 
             info = answers.build.info
             write_evening(answers.tonight, info.name, info.unit, part)
+
+        self._write(path, write)
+
+    def write_palette(self, path: Path) -> None:
+        """Write the reel's colours to a path, in the format of its suffix."""
+
+        def write(answers: Answers, part: Path) -> None:
+            from chalkreel.answers.palette import palette
+            from chalkreel.exchange.palette import write_palette
+
+            write_palette(f"{answers.build.info.name}, colours", palette(answers.colours), part, path.suffix)
 
         self._write(path, write)
 

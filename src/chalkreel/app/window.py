@@ -287,6 +287,7 @@ class Window(QMainWindow):
             "json": self.exports.json,
             "calendar": self.exports.calendar,
             "evening": self.exports.evening,
+            "palette": self.exports.palette,
             "unpack": self.exports.unpack,
             "pack": self.files.ask_pack,
             "moments": lambda: self.moments.show_over(),  # noqa: PLW0108 - the list is made later

@@ -45,6 +45,12 @@ def as_lab(values: Array) -> Lab:
     return light, a, b
 
 
+def in_srgb(lab: Array | Lab) -> bool:
+    """Whether a usual screen can show one L*a*b* value, to half a step of 8 bits."""
+    linear = xyz_of_lab(np.asarray(lab)) @ XYZ_TO_RGB.T
+    return bool(np.all(np.abs(linear - np.clip(linear, 0.0, 1.0)) < 2e-3))
+
+
 def rgb8_of_lab(lab: Array | Lab) -> Swatch:
     """The 8-bit sRGB colour nearest to one L*a*b* value."""
     r, g, b = np.rint(255 * encode_srgb(xyz_of_lab(np.asarray(lab)) @ XYZ_TO_RGB.T)).astype(int)
