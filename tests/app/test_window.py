@@ -430,6 +430,7 @@ def test_exports_are_written_by_the_worker_and_bad_places_are_told(
         (exports.write_calendar, "c.ics"),
         (exports.write_evening, "t.pdf"),
         (exports.write_csv, "tables"),
+        (exports.write_palette, "colours.gpl"),
     ):
         with qtbot.waitSignal(session.prompted, timeout=30_000, check_params_cb=lambda words: "Written" in words):
             write(tmp_path / name)
