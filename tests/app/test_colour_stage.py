@@ -230,6 +230,26 @@ def test_layers_of_a_zone_are_edited_and_its_area_measured(qtbot: QtBot, window:
     assert "filter" in [look.name for look in row_of(window, "surface-band_series").mixes.stacks[0].looks]
 
 
+def test_a_published_mix_is_aimed_at_with_its_doubt(qtbot: QtBot, window: Window) -> None:
+    session, text = window.session, "3 #707070 + 1 #f4f1ea"
+    session.select("surface-deck")
+    show_page(qtbot, window, "Mix")
+    before = session.build.get(Surface, "surface-deck")
+    own = next(f for f in window.colour.form.findChildren(QLineEdit) if f.accessibleName() == "own colour")
+    type_in(qtbot, own, text)
+    settle(qtbot, session)
+    surface, row = session.build.get(Surface, "surface-deck"), row_of(window, "surface-deck")
+    assert (surface.published, surface.mode) == (text, "free") and own.text() == text
+    # Grey (L* 47) with a third as much white is lighter, and a mix that meets it by computation is not called right.
+    assert 47 < row.mixes.target.lab[0] < 65 and row.best[0].delta_e < 2
+    assert "most of it from the target" in card_text(window) and "no difference by eye" not in card_text(window)
+    type_in(qtbot, own, "3 rust + 1 #f4f1ea")
+    assert "no part of a mix" in window.prompt.words.text()
+    assert session.build.get(Surface, "surface-deck").published == text
+    session.undo()
+    assert session.build.get(Surface, "surface-deck") == before
+
+
 def choose(box: QComboBox, words: str) -> None:
     box.setCurrentIndex(box.findText(words))
     box.activated.emit(box.currentIndex())

@@ -33,13 +33,15 @@ DEPTH = 6
 
 @dataclass(frozen=True, eq=False)
 class SurfaceRow:
-    """One surface: what the stills say of it (unless its colour is `known` to the user), and its paint."""
+    """One surface: what the stills say of it (unless its colour is `known` to the user), and its paint; its own colour
+    may be that of a `published` mix."""
 
     surface_id: str
     name: str
     evidence: SurfaceEvidence
     mixes: Mixes
     known: bool = False
+    published: bool = False
 
     @property
     def votes(self) -> tuple[VoteRow, ...]:
@@ -152,4 +154,6 @@ class ColourAnswers:
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:
         known = surface.known_lab is not None
-        return SurfaceRow(surface.id, surface.name, evidence.surfaces[surface.id], mixes, known)
+        return SurfaceRow(
+            surface.id, surface.name, evidence.surfaces[surface.id], mixes, known, bool(surface.published)
+        )

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from chalkreel.core.colour.cielab import in_srgb, rgb8_of_lab
 from chalkreel.core.colour.kinds import Lab
+from chalkreel.core.colour.published_mix import WITHIN_DELTA_E
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
 
@@ -51,10 +52,17 @@ def _colour(row: SurfaceRow) -> PaletteColour | None:
     lab = seen.lab if seen is not None and not row.known else target.lab if target is not None else None
     if lab is None:
         return None
-    told = row.known or seen is None
+    within, source = _doubt(row)
     recipe = ", ".join(f"{count} {name}" for name, count in row.best[0].drops) if row.best is not None else ""
     return PaletteColour(
-        row.name, lab, rgb8_of_lab(lab), in_srgb(lab), None if told or seen is None else seen.delta_e,
-        target.lab if target is not None else lab,
-        "given, not measured" if told or seen is None else plural(seen.stills, "still"), recipe,
-    )  # fmt: skip
+        row.name, lab, rgb8_of_lab(lab), in_srgb(lab), within, target.lab if target is not None else lab, source, recipe
+    )
+
+
+def _doubt(row: SurfaceRow) -> tuple[float | None, str]:
+    """The 95 % radius of a colour and where it comes from."""
+    if row.colour is not None and not row.known:
+        return row.colour.delta_e, plural(row.colour.stills, "still")
+    if row.published and not row.known:
+        return WITHIN_DELTA_E, "from a published mix"
+    return None, "given, not measured"

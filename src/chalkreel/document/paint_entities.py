@@ -25,7 +25,7 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
 
     `mode` says what a mix is to look like, `known_lab` is its colour where the user knows it, `lighten` the share
     of air before it, `through` whether the mix aims through the varnish and wash planned over it. Votes of other
-    sides and versions count as `join` allows.
+    sides and versions count as `join` allows. `published` is the mix, in words, that `free_lab` was computed from.
     """
 
     name: Name
@@ -40,6 +40,7 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
     most_drops: Count = 24
     without: tuple[str, ...] = ()
     tolerance: Amount = 2.0
+    published: Text = ""
 
 
 class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):

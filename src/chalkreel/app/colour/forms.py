@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from chalkreel.answers.colours import SurfaceRow
+from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
@@ -33,7 +34,9 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
 
     form = Form(session)
     form.heading(lambda: f"Mix of {surface().name}")
-    form.text("own colour", lambda: _lab_words(surface().free_lab), lambda text: put(free_lab=_lab_or_none(text)))
+    own = form.text("own colour", lambda: surface().published or _lab_words(surface().free_lab),
+                    lambda text: put(**model.own_colour(text)), model.own_colour_understood)  # fmt: skip
+    own.setToolTip("L* a* b*, #rrggbb, or a mix as it was published: 3 #8c3c28 + 1 #f4f1ea")
     form.text("known colour", lambda: _lab_words(surface().known_lab), lambda text: put(known_lab=_lab_or_none(text)))
     form.text("lighten by", lambda: f"{100 * surface().lighten:.0f} %", lambda text: put(lighten=_lighten(text)))
     form.text("at most paints", lambda: str(surface().most_paints),

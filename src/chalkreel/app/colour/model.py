@@ -15,6 +15,7 @@ from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
 from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.kinds import Lab
+from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, is_mix, mixed_lab, parse_mix
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
@@ -158,10 +159,37 @@ def certainty_words(row: SurfaceRow) -> str:
     )
 
 
+def own_colour(text: str) -> dict[str, object]:
+    """What a typed colour, or a mix that was published, sets of a surface: its own colour, which is then aimed at.
+
+    Raises
+    ------
+    RefusedError
+        It is neither, or no paint can have it.
+    """
+    if not text.strip():
+        return {"free_lab": None, "published": ""}
+    if is_mix(text):
+        return {"free_lab": mixed_lab(parse_mix(text)), "published": text.strip(), "mode": "free"}
+    return {"free_lab": lab_of_words(text), "published": ""}
+
+
+def own_colour_understood(text: str) -> str:
+    """What typed words are taken for; empty while they mean nothing yet."""
+    try:
+        lab = own_colour(text)["free_lab"]
+    except RefusedError:
+        return ""
+    within = f", 19 in 20 such mixes within ΔE {WITHIN_DELTA_E:.0f}" if is_mix(text) else ""
+    return "" if lab is None else f"= L* a* b* {lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}{within}"  # type: ignore[index]
+
+
 def doubts(row: SurfaceRow) -> tuple[float, float]:
-    """95 % radii in ΔE00 of where the mix lands, and of the target where it was taken from stills."""
+    """95 % radii in ΔE00 of where the mix lands, and of the target where it comes from stills or a published mix."""
     worth, target = row.mixes.worth, row.mixes.target
     landing = NORMAL_95 * worth.sigma_delta_e if worth is not None else 0.0
+    if target is not None and target.mode == "free" and row.published:
+        return landing, WITHIN_DELTA_E
     from_stills = target is not None and target.mode == "object" and not row.known and row.colour is not None
     return landing, row.colour.delta_e if from_stills and row.colour is not None else 0.0
 
