@@ -241,7 +241,7 @@ def test_a_published_mix_is_aimed_at_with_its_doubt(qtbot: QtBot, window: Window
     surface, row = session.build.get(Surface, "surface-deck"), row_of(window, "surface-deck")
     assert (surface.published, surface.mode) == (text, "free") and own.text() == text
     # Grey (L* 47) with a third as much white is lighter, and a mix that meets it by computation is not called right.
-    assert 47 < row.mixes.target.lab[0] < 65 and row.best[0].delta_e < 2
+    assert 47 < row.mixes.target.lab[0] < 65 and row.best is not None and row.best[0].delta_e < 2
     assert "most of it from the target" in card_text(window) and "no difference by eye" not in card_text(window)
     type_in(qtbot, own, "3 rust + 1 #f4f1ea")
     assert "no part of a mix" in window.prompt.words.text()

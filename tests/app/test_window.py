@@ -18,11 +18,12 @@ from chalkreel.app import theme
 from chalkreel.app.application import Application
 from chalkreel.app.commands import COMMANDS
 from chalkreel.app.main import NO_DISPLAY, main
+from chalkreel.app.places import SEEN_ON, WORKED_ON
 from chalkreel.app.shots import take_shots
 from chalkreel.app.window import Window
 from chalkreel.document.bench_entities import LogEntry, ReplicaMark
 from chalkreel.document.convert_entities import Order
-from chalkreel.document.entities import Plane, Reading
+from chalkreel.document.entities import KitPart, Plane, Reading
 from chalkreel.document.store import Store
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 
@@ -175,6 +176,10 @@ def go_to(qtbot: QtBot, window: Window, words: str) -> tuple[str, str]:
 
 def test_what_is_found_or_undone_is_shown_on_a_page_that_has_it(qtbot: QtBot, demo_window: Window) -> None:
     window, session = demo_window, demo_window.session
+    switches = {name: window.stages[name].page_switch() for name in STAGES}
+    for kind, pages in SEEN_ON.items():
+        stage = "Convert" if kind is KitPart else next(name for name, kinds in WORKED_ON.items() if kind in kinds)
+        assert set(pages) <= set(switches[stage].buttons), kind
     for words, where in (
         ("tank scar", ("Convert", "Cuts")),
         ("styrene 0.25", ("Convert", "Stock")),

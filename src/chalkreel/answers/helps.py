@@ -85,18 +85,18 @@ def _missed(found: Sequence) -> tuple[Untimely, ...]:
 
 def _evenings_in_time(found: Sequence) -> Iterator[Change]:
     """Single evenings, at the usual hours or as soon as a window opens, before it closes."""
-    asked, ends, told = found.asked, ends_of(found), set[tuple[date, str]]()
+    asked, ends, told = found.asked, ends_of(found), set[datetime]()
     steps = {step.id: step for step in found.steps}
     for one in _missed(found):
         if asked is None or one.first not in ends or len(told) >= MOST_EVENINGS:
-            return
+            continue
         waits = (x.min_hours for x in found.limits if (x.first, x.then) == (one.first, one.then) and x.max_hours)
         opens = max(asked.now, ends[one.first] + timedelta(hours=next(waits, 0.0)))
         closes = ends[one.first] + timedelta(hours=one.most or 0.0)
         needed = timedelta(minutes=steps[one.then].minutes) + ROOM_TO_WORK
         for start, end in _hours(asked, opens, closes, needed):
-            if (start.date(), f"{start:%H:%M}") not in told:
-                told.add((start.date(), f"{start:%H:%M}"))
+            if start not in told:
+                told.add(start)
                 evening = Evening(id=new_id(), weekday=start.weekday(), day=start.date().isoformat(),
                                   start=f"{start:%H:%M}", end=f"{end:%H:%M}")  # fmt: skip
                 yield replace(asked, evenings=(*asked.evenings, evening)), evening, None

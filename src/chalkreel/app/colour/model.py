@@ -167,21 +167,25 @@ def own_colour(text: str) -> dict[str, object]:
     RefusedError
         It is neither, or no paint can have it.
     """
-    if not text.strip():
-        return {"free_lab": None, "published": ""}
     if is_mix(text):
-        return {"free_lab": mixed_lab(parse_mix(text)), "published": text.strip(), "mode": "free"}
-    return {"free_lab": lab_of_words(text), "published": ""}
+        return {"free_lab": _own_lab(text), "published": text.strip(), "mode": "free"}
+    return {"free_lab": _own_lab(text), "published": ""}
 
 
 def own_colour_understood(text: str) -> str:
     """What typed words are taken for; empty while they mean nothing yet."""
     try:
-        lab = own_colour(text)["free_lab"]
+        lab = _own_lab(text)
     except RefusedError:
         return ""
     within = f", 19 in 20 such mixes within ΔE {WITHIN_DELTA_E:.0f}" if is_mix(text) else ""
-    return "" if lab is None else f"= L* a* b* {lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}{within}"  # type: ignore[index]
+    return "" if lab is None else f"= L* a* b* {lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}{within}"
+
+
+def _own_lab(text: str) -> Lab | None:
+    if not text.strip():
+        return None
+    return mixed_lab(parse_mix(text)) if is_mix(text) else lab_of_words(text)
 
 
 def doubts(row: SurfaceRow) -> tuple[float, float]:
