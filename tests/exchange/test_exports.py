@@ -2,9 +2,11 @@
 
 import csv
 import json
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
+import msgspec
 import pytest
 from icalendar import Calendar
 from pypdf import PdfReader
@@ -15,6 +17,7 @@ from chalkreel.answers.stages import STAGES
 from chalkreel.answers.wording import size_name
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.gallery import Gallery
+from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
 from chalkreel.exchange.book import write_book, write_stage
 from chalkreel.exchange.calendar import write_calendar
@@ -65,7 +68,10 @@ def test_the_calendar_is_read_back_with_every_slot(demo_answers: Answers, tmp_pa
 def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_path: Path) -> None:
     store = Store.open(demo_file)
     path = tmp_path / "book.pdf"
-    write_book(demo_answers, Gallery(store.blob).picture, path)
+    # One template cannot be drawn: the book says so, and has the others.
+    fin = msgspec.structs.replace(demo_answers.build.entities["outline-fin"], corner="behind")
+    build = Build(0, {**demo_answers.build.entities, fin.id: fin})
+    write_book(replace(demo_answers, build=build), Gallery(store.blob).picture, path)
     store.close()
     reader = PdfReader(path)
     text = "\n".join(page.extract_text() for page in reader.pages)
@@ -89,6 +95,7 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
         "3.69 ± 0.44 mm aft; not looked at since",
         "Log",
         "stern joint",
+        "Not drawn: port tail fin: Say how thick",
     ):
         assert words in text, words
     pictures = sum(len(page.images) for page in reader.pages)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +37,7 @@ from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.templates import templates
 from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, story_words
-from chalkreel.core.draft.sheet import Sheet
+from chalkreel.core.draft.sheet import Sheet, Words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.steps import Step
@@ -335,7 +336,11 @@ class _Book:
 
 
 def _templates(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
-    return templates(build, sizes, faces)[0]
+    """All templates; what could not be drawn is told below them."""
+    sheet, problems = templates(build, sizes, faces)
+    x0, y0, _, _ = sheet.bounds()
+    told = (Words((x0, y0 - 8.0 * n), f"Not drawn: {words}", 3.5) for n, words in enumerate(problems, start=1))
+    return replace(sheet, words=(*sheet.words, *told))
 
 
 def _marks(build: Build, sizes: Sizes, faces: Faces) -> Sheet:
