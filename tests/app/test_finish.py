@@ -250,3 +250,32 @@ def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: 
     session.edit("room", session.build.entities[BUILD_ID], room_c=20.0)
     settle(qtbot, session)
     assert sequence_of(demo_window).timetable is not None
+
+
+def test_a_missed_window_leads_to_an_evening_that_keeps_it(qtbot: QtBot, demo_window: Window) -> None:
+    """A wash is laid just now, and the bench is free again long after it can be wiped off."""
+    session, found = demo_window.session, sequence_of(demo_window)
+    spans = planned_spans(found)
+    wash = next(s.id for s in found.steps if s.kind == "wash")
+    before = tuple(name for name, (begin, _) in spans.items() if begin <= spans[wash][0])
+    now = datetime.now().replace(microsecond=0)
+    ended = tuple((name, (now if name == wash else now - timedelta(days=20)).isoformat()) for name in before)
+    info = session.build.info
+    for evening in session.build.all(Evening):
+        session.edit("another day", evening, weekday=(now.weekday() + 4) % 7)
+    session.edit("a wash", info, done=(*info.done, *before), done_at=(*info.done_at, *ended), first_bench_day="")
+    settle(qtbot, session)
+    show_stage(demo_window, "Finish")
+    finish, late = demo_window.finish, len(sequence_of(demo_window).timetable.missed)
+    qtbot.waitUntil(lambda: any(b.text() == "What would help?" for b in finish.card.findChildren(QPushButton)))
+    next(b for b in finish.card.findChildren(QPushButton) if b.text() == "What would help?").click()
+    assert late >= 1 and finish.switch.page == "Evenings"
+    qtbot.waitUntil(lambda: "By these" in finish.helps.words.text(), timeout=60_000)
+    take = finish.helps.findChildren(QPushButton, options=Qt.FindChildOption.FindChildrenRecursively)[1]
+    assert "more kept" in take.accessibleName()
+    take.click()
+    settle(qtbot, session)
+    assert len(sequence_of(demo_window).timetable.missed) < late
+    session.undo()
+    settle(qtbot, session)
+    assert len(sequence_of(demo_window).timetable.missed) == late

@@ -50,6 +50,8 @@ def _write_broken(stage: FinishStage, found: Sequence) -> None:
             card.sentence(reason)
     if len(told) > MOST_TOLD:
         card.sentence(f"… and {len(told) - MOST_TOLD} more", "quiet")
+    if any(one.least is None for one in missed):
+        card.button("What would help?", stage.ask_for_help)
 
 
 def _write_finish(stage: FinishStage, found: Sequence) -> None:

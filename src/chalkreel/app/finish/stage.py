@@ -262,6 +262,11 @@ class FinishStage(Stage):
         QApplication.beep()
         QApplication.alert(self.ring.window())
 
+    def ask_for_help(self) -> None:
+        """Try evenings that are in time for what the plan misses, and what else ends it sooner."""
+        self.turn_to("Evenings")
+        self.helps.ask.click()
+
     def redo_step(self) -> None:
         """The chosen step went wrong: it is to be done again, with all that was laid over it."""
         step, found = self._chosen(), self._fresh()
