@@ -148,7 +148,7 @@ def test_what_dried_slowly_moves_the_plan_and_undo_brings_it_back(qtbot: QtBot, 
     assert step.dries("over", found.room)[1] > 1.2 * over[1]
     show_stage(demo_window, "Finish")
     qtbot.waitUntil(lambda: "cleanings of the airbrush" in card_text(demo_window))
-    assert f"By your log {step.medium} dries" in card_text(demo_window)
+    assert f"By your log {step.medium} is given" in card_text(demo_window)
     session.undo()
     session.undo()
     settle(qtbot, session)

@@ -25,7 +25,7 @@ def test_an_evening_rings_for_what_begins_what_closes_and_what_is_dry(demo_windo
         early = timer.planned < at <= sheet.window.end
         assert early == (f"{timer.then.title} must begin by" in found.get(at, ""))
     touched = {wet.until for wet in sheet.hands_off if wet.until <= sheet.window.end}
-    assert all("may be touched" in found[at] for at in touched)
+    assert all("should be touch-dry" in found[at] for at in touched)
 
 
 def test_rings_come_at_their_time_and_those_a_sleeping_machine_missed_at_once(qtbot: QtBot) -> None:

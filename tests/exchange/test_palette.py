@@ -10,8 +10,13 @@ from typing import Any
 import pytest
 from pypdf import PdfReader
 
+from chalkreel.answers.colours import Colours, SurfaceRow
+from chalkreel.answers.evidence import SurfaceEvidence
+from chalkreel.answers.mixes import Mixes, Target, TargetRow
 from chalkreel.answers.palette import PaletteColour, palette
 from chalkreel.core.colour.cielab import in_srgb
+from chalkreel.core.colour.kinds import MODES
+from chalkreel.core.colour.learning import Lessons
 from chalkreel.core.errors import RefusedError
 from chalkreel.exchange.palette import write_palette
 from chalkreel.exchange.shelf import parse_gpl
@@ -52,6 +57,20 @@ def test_every_format_holds_every_colour(tmp_path: Path) -> None:
     assert "within ΔE 2.3 (3 stills)" in text and "drops: 3 red, 1 white" in text
     with pytest.raises(RefusedError, match=r"\.pdf, \.gpl"):
         write_palette("Own", colours, tmp_path / "c.bmp", ".bmp")
+
+
+def test_what_a_picture_looked_like_is_no_colour_of_the_object() -> None:
+    given, looked = (40.0, 10.0, 10.0), (70.0, 1.0, 2.0)
+
+    def row(known: bool, **labs: tuple[float, float, float]) -> Colours:
+        targets = tuple(TargetRow(mode, labs.get(mode), None) for mode in MODES)
+        mixes = Mixes(targets, Target("picture", looked, looked, 0.0))
+        return Colours((SurfaceRow("s", "hull", SurfaceEvidence(), mixes, known),), (), (), Lessons((), {}, ()))
+
+    (found,) = palette(row(True, object=given, picture=looked))
+    assert (found.lab, found.target, found.source) == (given, looked, "given, not measured")
+    with pytest.raises(RefusedError, match="No surface has a colour"):
+        palette(row(False, picture=looked))
 
 
 def test_the_reel_gives_its_colours_with_how_surely_each_is_known(demo_answers: Any) -> None:

@@ -45,11 +45,10 @@ def palette(colours: Colours | None) -> tuple[PaletteColour, ...]:
 
 
 def _colour(row: SurfaceRow) -> PaletteColour | None:
-    seen, target = row.colour, row.mixes.target
-    if target is None and seen is None:
-        return None
-    # A colour that the user gave is the target itself.
-    lab = seen.lab if seen is not None and not row.known else target.lab if target is not None else None
+    target = row.mixes.target
+    by_mode = {one.mode: one.lab for one in row.mixes.targets}
+    # What a picture looked like is no colour of the object.
+    lab = by_mode.get("object") or by_mode.get("free")
     if lab is None:
         return None
     within, source = _doubt(row)
@@ -61,8 +60,8 @@ def _colour(row: SurfaceRow) -> PaletteColour | None:
 
 def _doubt(row: SurfaceRow) -> tuple[float | None, str]:
     """The 95 % radius of a colour and where it comes from."""
-    if row.colour is not None and not row.known:
+    if row.known:
+        return None, "given, not measured"
+    if row.colour is not None:
         return row.colour.delta_e, plural(row.colour.stills, "still")
-    if row.published and not row.known:
-        return WITHIN_DELTA_E, "from a published mix"
-    return None, "given, not measured"
+    return (WITHIN_DELTA_E, "from a published mix") if row.published else (None, "your own, not measured")

@@ -30,7 +30,7 @@ def rings(sheet: Tonight | None) -> tuple[Ring, ...]:
         (timer.closes - AHEAD, f"{timer.then.title} must begin by {timer.closes:%H:%M}")
         for timer in sheet.timers if timer.closes - AHEAD > timer.planned
     ]  # fmt: skip
-    told += [(wet.until, f"{wet.words} may be touched") for wet in sheet.hands_off]
+    told += [(wet.until, f"{wet.words} should be touch-dry") for wet in sheet.hands_off]
     by_time: dict[datetime, list[str]] = {}
     for at, words in sorted(told):
         if window.start <= at <= window.end:

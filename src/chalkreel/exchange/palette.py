@@ -101,7 +101,7 @@ def _head(page: Canvas, name: str) -> None:
 
 
 def _swatch(page: Canvas, one: PaletteColour, x: float, y: float) -> None:
-    """The colour to its very edge on two sides, so that it can lie against a part; white and black beside it."""
+    """The colour to its very edge at the left and above, so that it can lie against a part; white and black beside."""
     page.setFillColor(Color(*(value / 255 for value in one.rgb)))
     page.rect(x, y + WORDS, WIDE - 8 * mm, HIGH, stroke=0, fill=1)
     for shade, low in ((white, 0.5), (black, 0.0)):

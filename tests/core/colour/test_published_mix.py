@@ -7,7 +7,7 @@ import pytest
 
 from chalkreel.core.colour.cielab import lab_of_xyz, rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, mixed_lab, parse_mix
+from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, is_mix, mixed_lab, parse_mix
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError
 from tests.core.colour.second_lab import SecondLab
@@ -20,10 +20,12 @@ def test_a_mix_is_read_as_people_write_it() -> None:
         "60 % rust 38, 32, 28 + 20% buff 82,0,3",
         "3 parts of rust 38 32 28+1 part 82 0 3",
     ):
-        first, second = parse_mix(text).parts
+        first, second = parse_mix(text)
         assert (first[1], second[1]) == (rust, buff) and first[0] / second[0] == pytest.approx(3)
-    coded = parse_mix("3 #8c3c28 + 1 drop off-white #f4f1ea").parts
+    coded = parse_mix("3 #8c3c28 + 1 drop off-white #f4f1ea")
     assert [amount for amount, _ in coded] == [3, 1] and coded[1][1][0] > 90
+    # A sign is no plus between parts.
+    assert not any(map(is_mix, ("62.5 +4 38", "62.5, +4, −38 D50", "#8c3c28"))) and is_mix("3 rust + 1 buff")
 
 
 @pytest.mark.parametrize(

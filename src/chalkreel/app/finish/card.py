@@ -67,7 +67,7 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
     room = f"at {found.room.celsius:g} °C, {found.room.humidity * 100:.0f} %"
     card.sentence(f"{room}; {table.cleanings} cleanings of the airbrush.", "quiet")
     for material, factor in found.room.own:
-        card.sentence(f"By your log {material} dries {factor:.1f} times as slowly here as usual.", "quiet")
+        card.sentence(f"By your log {material} is given {factor:.1f} times the usual hours to dry.", "quiet")
     if table.bound is not None:
         card.sentence(f"No plan ends before {_day(table.bound)}.", "quiet")
     if likely is not None and likely.in_time is not None:

@@ -46,9 +46,10 @@ def as_lab(values: Array) -> Lab:
 
 
 def in_srgb(lab: Array | Lab) -> bool:
-    """Whether a usual screen can show one L*a*b* value, to half a step of 8 bits."""
+    """Whether a usual screen can show one L*a*b* value, to half a unit of it."""
     linear = xyz_of_lab(np.asarray(lab)) @ XYZ_TO_RGB.T
-    return bool(np.all(np.abs(linear - np.clip(linear, 0.0, 1.0)) < 2e-3))
+    shown = lab_of_xyz(np.clip(linear, 0.0, 1.0) @ RGB_TO_XYZ.T)
+    return bool(np.linalg.norm(shown - np.asarray(lab)) < 0.5)
 
 
 def rgb8_of_lab(lab: Array | Lab) -> Swatch:

@@ -6,7 +6,6 @@ Each part is taken for a paint whose strength is guessed from its masstone (`cha
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -21,6 +20,8 @@ from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 
+# How much of which colour.
+Part = tuple[float, Lab]
 LOOKS: Final = "parts and their colours, like “3 #8c3c28 + 1 #f4f1ea” or “60 % rust #8c3c28 + 40 % 82 0 3”"
 MOST_PARTS: Final = 8
 # How those paints dry is not published: between matte and gloss the miss is least for whatever they are.
@@ -29,25 +30,19 @@ USUAL_SURFACE: Final = SURFACE["satin"]
 # 100 lay within this.
 WITHIN_DELTA_E: Final = 14.0
 # How much of it, in parts, drops or percent; perhaps what it is called; its colour as #rrggbb or L* a* b*.
+_SIGNED: Final = re.compile(r"\s*\+?[\d.]+(?:[\s,;]+[-−+]?[\d.]+){2}(?:\s+D(?:50|65))?\s*")
 _PART: Final = re.compile(
-    r"(?P<amount>\d+(?:[.,]\d+)?)\s*(?:%|parts?\b|drops?\b)?\s*(?:of\b)?\s*(?P<name>[^#\d]*?)\s*"
+    r"(?P<amount>\d+(?:[.,]\d+)?)\s*(?:%|parts?\b|drops?\b)?\s*(?:of\b)?\s*[^#\d]*?\s*"
     r"(?P<colour>#[0-9a-fA-F]{6}|-?\d[\d.]*[ ,;]+[-−]?\d[\d.]*[ ,;]+[-−]?\d[\d.]*(?:\s+D(?:50|65))?)"
 )
 
 
-@dataclass(frozen=True)
-class Published:
-    """What was read: how much of which colour."""
-
-    parts: tuple[tuple[float, Lab], ...]
-
-
 def is_mix(text: str) -> bool:
-    """Whether words are meant for a mix: parts are joined by a plus."""
-    return "+" in text
+    """Whether words are meant for a mix: parts are joined by a plus, which is no mere sign of a*."""
+    return "+" in text and _SIGNED.fullmatch(text) is None
 
 
-def parse_mix(text: str) -> Published:
+def parse_mix(text: str) -> tuple[Part, ...]:
     """Parts joined by “+”.
 
     Raises
@@ -65,10 +60,10 @@ def parse_mix(text: str) -> Published:
         if match is None or not 0 < amount <= 1000:
             raise RefusedError(f"“{part[:40]}” is no part of a mix. Write {LOOKS}.")
         found.append((amount, lab_of_words(match["colour"].replace("−", "-"))))
-    return Published(tuple(found))
+    return tuple(found)
 
 
-def mixed_lab(mix: Published, surface: float = USUAL_SURFACE) -> Lab:
+def mixed_lab(parts: tuple[Part, ...], surface: float = USUAL_SURFACE) -> Lab:
     """L*a*b* of an opaque coat of a published mix that dries with such a surface.
 
     Raises
@@ -76,7 +71,7 @@ def mixed_lab(mix: Published, surface: float = USUAL_SURFACE) -> Lab:
     RefusedError
         A part has a colour that no paint can have.
     """
-    whole = [(amount, guessed(np.array(lab), surface)) for amount, lab in mix.parts]
+    whole = [(amount, guessed(np.array(lab), surface)) for amount, lab in parts]
     absorption = np.sum([amount * paint.absorption for amount, paint in whole], axis=0)
     scattering = np.sum([amount * paint.scattering for amount, paint in whole], axis=0)
     return as_lab(lab_of_xyz(seen(reflectance_of(absorption / scattering), surface) @ tristimulus_weights()))
