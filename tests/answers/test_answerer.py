@@ -9,9 +9,12 @@ import msgspec
 import pytest
 
 from chalkreel.answers import answers as module
+from chalkreel.answers import photographs
 from chalkreel.answers.answers import Answerer, Answers
+from chalkreel.answers.assemblies import assembly_of
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import reel_inputs, solved_reel
+from chalkreel.core.bench import deviations
 from chalkreel.core.errors import StoppedError
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Still
@@ -96,12 +99,18 @@ def test_names_and_notes_solve_nothing(store: Store, monkeypatch: pytest.MonkeyP
         raise AssertionError("solved again")
 
     monkeypatch.setattr(module, "solved_reel", refuse)
+    monkeypatch.setattr(module, "solved_faces", refuse)
+    monkeypatch.setattr(photographs, "resected", refuse)
+    monkeypatch.setattr(deviations, "resected", refuse)
     still, landmark = store.build.all(Still)[0], store.build.all(Landmark)[0]
     renamed = edited(
         store.build, msgspec.structs.replace(still, note="seen at noon", title="another"),
-        msgspec.structs.replace(landmark, name="quite another"),
+        msgspec.structs.replace(landmark, name=f"quite another {landmark.name}", assembly=assembly_of(landmark)),
     )  # fmt: skip
-    assert figures(last(answerer, renamed)) == figures(first)
+    # What a landmark moves with is read off its name: the other words of the name say nothing new.
+    again = last(answerer, renamed)
+    assert figures(again) == figures(first)
+    assert again.comparing.last.findings == first.comparing.last.findings
 
 
 def test_an_impossible_size_fails_alone(store: Store) -> None:

@@ -51,7 +51,7 @@ DEPTH = 12
 CUT_GROUPS = 40
 # What the comparison takes from the build itself.
 COMPARE_INPUTS = (
-    ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, Still, RoundShape, Tie,
+    ReplicaPhoto, ReplicaMark, ReplicaReading, FindingDecision, Landmark, RoundShape, Tie,
 )  # fmt: skip
 
 
@@ -162,7 +162,7 @@ class Answerer:
             routes=routes(build, found_light.solved, found_sizes) if found_light.solved is not None else None,
             stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
-            faces=self._faces.get((reel, build.all(SkinFace), build.all(Landmark)), lambda: solved_faces(build, reel)),
+            faces=self._faces.get(_face_inputs(build, reel), lambda: solved_faces(build, reel)),
         )
         yield answers
         for colours in self._colours.answer(build, progress, found_sizes):
@@ -176,7 +176,7 @@ class Answerer:
             answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours, found_light))
             yield answers
         prepare_lines(build, found_sizes, answers.faces)
-        photographs = tuple(build.all(kind) for kind in COMPARE_INPUTS)
+        photographs = (_plain_stills(build), *(build.all(kind) for kind in COMPARE_INPUTS))
         answers = replace(answers, comparing=self._compared.get(
             (found_sizes, answers.faces, build.chain, photographs),
             lambda: comparing(build, found_sizes, answers.faces, self._photographs),
@@ -230,9 +230,20 @@ class Answerer:
         return found
 
 
-def _size_inputs(build: Build) -> Hashable:
-    """What the sizes take from the build itself; a still's title, note and worth are not among it."""
+def _plain_stills(build: Build) -> tuple[Still, ...]:
+    """The stills without their title, note and worth, which change no size and no comparison."""
     plain = {"title": "", "note": "", "trust": "fair", "version_id": ""}
-    stills = tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
+    return tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
+
+
+def _size_inputs(build: Build) -> Hashable:
+    """What the sizes take from the build itself."""
     info = build.info
-    return (build.chain, info.space_mm, info.unit, stills, *(build.all(kind) for kind in INPUTS))
+    return (build.chain, info.space_mm, info.unit, _plain_stills(build), *(build.all(kind) for kind in INPUTS))
+
+
+def _face_inputs(build: Build, reel: ReelAnswer) -> Hashable:
+    """What the faces depend on: a landmark's twin, and its name only while it is not placed."""
+    placed = reel.solution.layout.blocks if reel.solution is not None else {}
+    landmarks = tuple((m.id, m.mirror_id, "" if m.id in placed else m.name) for m in build.all(Landmark))
+    return (reel, build.all(SkinFace), build.all(RoundShape), landmarks)

@@ -11,12 +11,12 @@ import numpy as np
 
 from chalkreel.answers.assemblies import Group, groups_of
 from chalkreel.answers.faces import Faces
-from chalkreel.answers.photographs import Laid, Photographs, Subject, shot_of, subject_of
+from chalkreel.answers.photographs import Laid, Photographs, Subject, subject_of
 from chalkreel.answers.pose import stand_words
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.arrays import Array
-from chalkreel.core.bench.deviations import Deviation, Doubt, Judged, judged
+from chalkreel.core.bench.deviations import Deviation, Doubt, Judged
 from chalkreel.core.bench.ways import SHIFTS, Way
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.verdict import CALLIPER_SIGMA_MM
@@ -149,7 +149,7 @@ def comparing(build: Build, sizes: Sizes, faces: Faces, photographs: Photographs
     # A stage is where its last photograph is: one may come back to it.
     for taken in sorted(by_name.values(), key=lambda own: own[-1].taken_at):
         try:
-            now = _judged(build, subject, groups, taken, laid)
+            now = _judged(build, subject, groups, taken, laid, photographs)
         except RefusedError as refusal:
             stages.append(
                 StageVerdict(taken[-1].stage, tuple(_decided(build, f) for f in found.values()), problem=str(refusal))
@@ -239,7 +239,12 @@ def _scale(build: Build, sizes: Sizes) -> Scale | None:
 
 
 def _judged(
-    build: Build, subject: Subject, groups: tuple[Group, ...], photos: list[ReplicaPhoto], laid: Mapping[str, Laid]
+    build: Build,
+    subject: Subject,
+    groups: tuple[Group, ...],
+    photos: list[ReplicaPhoto],
+    laid: Mapping[str, Laid],
+    photographs: Photographs,
 ) -> Judged:
     """What the photographs of one stage say together.
 
@@ -248,17 +253,13 @@ def _judged(
     RefusedError
         None of them is laid by clicks.
     """
-    shots = [
-        shot_of(build, photo, subject.places)
-        for photo in photos
-        if laid[photo.id].how.startswith("clicks") and not laid[photo.id].other_side
-    ]
-    if not shots:
+    clicked = [p for p in photos if laid[p.id].how.startswith("clicks") and not laid[p.id].other_side]
+    if not clicked:
         said = (laid[photo.id].problem for photo in photos if laid[photo.id].problem)
         raise RefusedError(next(said, "Click landmarks on the photograph: then what is out of true can be told."))
     gone = {name for photo in photos for name in photo.not_built}
     members = {group.key: group.landmark_ids for group in groups if not {group.name, group.called} & gone}
-    return judged(subject.places, shots, members)
+    return photographs.judged(build, subject, clicked, members)
 
 
 def _followed(

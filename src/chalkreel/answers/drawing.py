@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import math
 from dataclasses import replace
 
@@ -42,18 +41,12 @@ def three_view(build: Build, sizes: Sizes, faces: Faces, named: tuple[Named3, ..
     if not (reel.solution.scene.rulers or reel.solution.scene.gauges):
         raise RefusedError("Nothing gives the scale yet. Make one known length a ruler.")
     factor = build.chain.convert(1.0, "miniature", "replica")
-    places = _places(build, sizes, factor)
-    lines = {frozenset((t.a_id, t.b_id)): (t.a_id, t.b_id) for t in build.all(Tie)}
-    for a, b in tuple(lines.values()):
-        twins = _twin(build, a), _twin(build, b)
-        if all(twins):
-            lines.setdefault(frozenset(twins), twins)
-    ends = [(places[a], places[b]) for a, b in lines.values() if a in places and b in places]
-    edges = _shown(ends, faces, factor) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
+    places, lines = _places(build, sizes, factor), _joined(build)
+    edges = _edges(lines, places, faces, factor)
     unit = build.info.unit
     asked = () if named else build.all(Dimension)
     drawn = tuple(s for d in asked if (s := _size(d, sizes, places, unit)) is not None)
-    joined = {i for pair in lines.values() for i in pair} | _on_faces(build)
+    joined = {i for pair in lines for i in pair} | _on_faces(build)
     loose = tuple(place for key, place in places.items() if key not in joined)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
     sheet = replace(three_views(name, edges, _circles(sizes, factor), () if named else loose, drawn, named), unit=unit)
@@ -83,8 +76,27 @@ def _on_faces(build: Build) -> set[str]:
 
 def prepare_lines(build: Build, sizes: Sizes, faces: Faces) -> None:
     """Find what faces hide of the three views before anybody looks: it takes longer than a window may stand still."""
-    with contextlib.suppress(RefusedError):
-        three_view(build, sizes, faces)
+    if sizes.reel.solution is not None:
+        factor = build.chain.convert(1.0, "miniature", "replica")
+        _edges(_joined(build), _places(build, sizes, factor), faces, factor)
+
+
+def _joined(build: Build) -> tuple[tuple[str, str], ...]:
+    """Landmarks joined by an edge, by id, and their twins."""
+    lines = {frozenset((t.a_id, t.b_id)): (t.a_id, t.b_id) for t in build.all(Tie)}
+    for a, b in tuple(lines.values()):
+        twins = _twin(build, a), _twin(build, b)
+        if all(twins):
+            lines.setdefault(frozenset(twins), twins)
+    return tuple(lines.values())
+
+
+def _edges(
+    lines: tuple[tuple[str, str], ...], places: dict[str, Place], faces: Faces, factor: float
+) -> tuple[Line3, ...]:
+    """Lines of the drawing in mm of the replica; with faces, what each view shows of them."""
+    ends = [(places[a], places[b]) for a, b in lines if a in places and b in places]
+    return _shown(ends, faces, factor) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
 
 
 def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:

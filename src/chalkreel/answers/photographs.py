@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import cv2
@@ -15,6 +15,7 @@ from chalkreel.answers.faces import Faces
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.core.arrays import Array, Flags
+from chalkreel.core.bench.deviations import Judged, judged
 from chalkreel.core.bench.edges import Edges, edges_of
 from chalkreel.core.bench.equations import Shot
 from chalkreel.core.bench.lines import Fitted, Lines, confirmed, fitted, sampled, scored
@@ -41,6 +42,8 @@ DATUM_CLICKS = 6
 # Clicks that miss by more σ than this in the median are of something else; a replica out of true misses by three.
 UNFIT_SIGMAS = 8.0
 KEPT = 24
+# Ids of landmarks by the assembly they move with.
+Members = Mapping[str, tuple[str, ...]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,20 +114,40 @@ def lens_of(photo: ReplicaPhoto) -> Lens | None:
 
 
 class Photographs:
-    """Lays photographs; edges and poses of the last few are kept."""
+    """Lays photographs and judges what they show; the last few answers are kept."""
 
     def __init__(self, gallery: Gallery) -> None:
         self._gallery = gallery
         self._edges = Memo[str, Edges](KEPT)
         self._lines = Memo[object, Lines](KEPT)
         self._laid = Memo[object, Laid](KEPT)
+        self._judged = Memo[object, Judged](KEPT)
 
     def laid(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Laid:
         """A photograph on the model."""
         marks = tuple(m for m in build.all(ReplicaMark) if m.photo_id == photo.id)
         still = build.get(Still, photo.still_id)
-        inputs = (subject.reel, subject.faces, photo, marks, still, build.all(SkinFace), build.all(Tie))
-        return self._laid.get(inputs, lambda: self._laid_anew(build, subject, photo))
+        told = (photo.blob, photo.width_px, photo.height_px, photo.focal_widths, photo.still_id, photo.laid)
+        seen = picture_name(still) if still is not None else ""
+        inputs = (subject.reel, subject.faces, told, marks, seen, build.all(SkinFace), build.all(Tie))
+        laid = self._laid.get(inputs, lambda: self._laid_anew(build, subject, photo))
+        guess = laid.camera or _still_camera(subject, photo)
+        asks = not laid.other_side
+        return replace(laid, next_ids=_next(build, subject, photo, guess) if asks else ())
+
+    def judged(self, build: Build, subject: Subject, photos: Sequence[ReplicaPhoto], members: Members) -> Judged:
+        """What photographs of one stage say together; `members` are landmarks by assembly.
+
+        Raises
+        ------
+        RefusedError
+            A photograph has too few clicks, or no camera explains them.
+        """
+        shots = [shot_of(build, photo, subject.places) for photo in photos]
+        marks = tuple(m for m in build.all(ReplicaMark) if m.photo_id in {photo.id for photo in photos})
+        lenses = tuple((photo.id, photo.width_px, photo.height_px, photo.focal_widths) for photo in photos)
+        inputs = (subject.reel, lenses, marks, tuple(members.items()))
+        return self._judged.get(inputs, lambda: judged(subject.places, shots, members))
 
     def found(self, build: Build, subject: Subject, photo: ReplicaPhoto, progress: Progress) -> LaidPose:
         """Where a photograph was taken from, without a click.
@@ -156,13 +179,11 @@ class Photographs:
 
     def _laid_anew(self, build: Build, subject: Subject, photo: ReplicaPhoto) -> Laid:
         shot = shot_of(build, photo, subject.places)
-        guess = _still_camera(subject, photo)
         try:
             pose = resected(shot.clicks(subject.places), shot.size_px, shot.lens)
         except RefusedError as refusal:
             if photo.laid is None:
-                todo = _next(build, subject, photo, guess, shot)
-                return Laid(photo.id, problem=str(refusal), clicks=len(shot.rows), next_ids=todo)
+                return Laid(photo.id, problem=str(refusal), clicks=len(shot.rows))
             camera = camera_of(photo.laid, (photo.width_px, photo.height_px))
             return self._told(build, subject, photo, shot, camera, "lines")
         if shows_other_side(subject.places, shot, pose, subject.twins):
@@ -171,8 +192,7 @@ class Photographs:
         poor = median_sigmas(pose, shot)
         if poor > UNFIT_SIGMAS:
             words = f"These clicks fit no view of it ({poor:.0f} times their error off). Is each on its landmark?"
-            todo = _next(build, subject, photo, guess, shot)
-            return Laid(photo.id, problem=words, clicks=len(shot.rows), next_ids=todo)
+            return Laid(photo.id, problem=words, clicks=len(shot.rows))
         if len(shot.rows) >= ENOUGH_CLICKS:
             return self._told(build, subject, photo, shot, pose.camera, "clicks")
         lines, skin = self._lines_for(build, subject, photo), subject.faces.skin
@@ -196,7 +216,6 @@ class Photographs:
             score=None if found is None or found.seen == 0 else found.score,
             px_per_mm=camera.focal_px / depth,
             ghosts=_ghosts(subject, camera, expected, shot),
-            next_ids=_next(build, subject, photo, camera, shot),
             lines=lines,
         )  # fmt: skip
 
@@ -246,9 +265,9 @@ def _ghosts(subject: Subject, camera: Camera, expected: Array, shot: Shot) -> di
     return {subject.places.keys[i]: (float(expected[i, 0]), float(expected[i, 1])) for i in np.flatnonzero(shown)}
 
 
-def _next(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera | None, shot: Shot) -> tuple[str, ...]:
+def _next(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera | None) -> tuple[str, ...]:
     """Landmarks to click next: those that tell most, of those that the still shows and that are built."""
-    places = subject.places
+    places, shot = subject.places, shot_of(build, photo, subject.places)
     if camera is None:
         return tuple(k for i, k in enumerate(places.keys) if i not in set(shot.rows.tolist()))[:PROPOSED]
     shown = _in_sight(build, subject, photo, camera)

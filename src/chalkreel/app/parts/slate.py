@@ -72,7 +72,6 @@ class Slate(QWidget):
         self.set_room("usual")
         self._set_up_controls()
         session.build_changed.connect(self.refresh)
-        session.answers_changed.connect(lambda: None if session.stale else self._offer())
         self.refresh()
 
     def refresh(self) -> None:
@@ -96,10 +95,9 @@ class Slate(QWidget):
             button.setEnabled(bool(label))
             words = f"{button.text()} {label} ({key})" if label else f"Nothing to {button.text().lower()}"
             button.setToolTip(tip(words))
-        self._offer()
 
     def _offer(self) -> None:
-        """What can be found now; steps are known once they are answered."""
+        """What can be found now, asked for when somebody types; steps are known once they are answered."""
         answers = self._session.answers
         steps = answers.sequence.steps if answers is not None and answers.sequence is not None else ()
         self._places = places(self._session.build, tuple((s.id, s.title) for s in steps))
@@ -121,6 +119,7 @@ class Slate(QWidget):
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.activated.connect(self._go)
         self.goto.setCompleter(completer)
+        self.goto.textEdited.connect(self._offer)
         self.goto.returnPressed.connect(lambda: self._go(self.goto.text()))
 
     def _link_field(self, link: Link) -> TextField:
@@ -156,6 +155,7 @@ class Slate(QWidget):
         self._session.edit(label, self._session.build.entities[BUILD_ID], **fields)
 
     def _go(self, words: str) -> None:
+        self._offer()
         place = best_place(self._places, words)
         if place is not None and place.command:
             self.goto.clear()

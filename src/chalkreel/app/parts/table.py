@@ -113,8 +113,10 @@ class Table(QTableView):
             self.selectionModel().blockSignals(False)
 
     def setColumnHidden(self, column: int, hide: bool) -> None:
-        super().setColumnHidden(column, hide)
-        self._share_room()
+        # Measuring every cell anew takes longer than a refresh may that hides nothing.
+        if hide != self.isColumnHidden(column):
+            super().setColumnHidden(column, hide)
+            self._share_room()
 
     @property
     def current(self) -> Any | None:
