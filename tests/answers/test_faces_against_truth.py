@@ -15,15 +15,20 @@ from tools.tender.cameras import SHOTS, project
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.face_marks import face_spot_rows
 from chalkreel.answers.faces import solved_faces
+from chalkreel.answers.lighting import lighting
 from chalkreel.answers.orthographic import DrawnView, orthographic_view
 from chalkreel.answers.pose import pose_words
+from chalkreel.answers.routes import routes
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.panel import panel_of
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import SkinFace, Spot, Still
 from chalkreel.document.gallery import Gallery
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
+from chalkreel.edits.marking import mark_spot
+from chalkreel.edits.removing import removal
 
 # Areas by hand from the model's drawing, mm² of the miniature: corners of the profile, in order.
 SIDE = ((-387.5, 150.0), (252.0, 150.0), (387.5, 96.0), (365.0, 58.0), (-383.8, 58.0), (-387.5, 64.0))
@@ -213,3 +218,29 @@ def test_marks_clicked_on_three_quarter_stills_lie_within_their_stated_doubt(dem
     assert np.median(off) < 0.5 and np.mean(np.array(off) <= within) >= 0.9
     # Nor is the doubt wider than it need be.
     assert np.median(within) < 1.0
+
+
+def test_a_lamp_stands_where_it_was_clicked_on_a_face_and_its_wire_has_a_length(
+    demo_answers: Answers,
+) -> None:
+    build, faces, sizes = demo_answers.build, demo_answers.faces, demo_answers.sizes
+    still = build.get(Still, "still-2")
+    assert still is not None
+    # On the hull's side, as the renderer sees it.
+    place = np.array((140.0, 150.0, 140.0))
+    x, y = project(next(s for s in SHOTS if s.name.startswith("still-2")), place[None])[0]
+    lamp = Lamp(id="own", name="Rail lamp", colour="red", count=1, forward_volts=1.95, current_ma=5.0)
+    made = mark_spot(with_entities(build, lamp), still, "rail lamp", (Mark(x - 2, y, 0.6), Mark(x + 2, y, 0.6)))
+    placed = with_entities(build, *made.edits.values())
+    with pytest.raises(RefusedError, match="its place already"):
+        mark_spot(placed, still, "Rail lamp", (Mark(x, y, 0.6), Mark(x, y, 0.6)))
+    found = lighting(placed)
+    assert found.solved is not None
+    routed = routes(placed, found.solved, sizes, faces)
+    way = next(row for row in routed.rows if row.name == "Rail lamp")
+    stern = np.array((-387.5, 147.0, 90.0))
+    straight = np.linalg.norm(place - stern) / 2
+    # What a wire needs on its way: three tenths more than straight, 50 mm for its ends.
+    assert way.one_way_mm == pytest.approx(1.3 * straight + 50, abs=1.5) and way.measured
+    gone = removal(placed, next(iter(made.edits)))
+    assert gone["own"].places == ()

@@ -446,6 +446,45 @@ def test_a_glow_goes_to_light(qtbot: QtBot, window: Window, tmp_path: Path) -> N
     settle(qtbot, window.session)
 
 
+def test_a_lamp_that_is_known_is_kept_for_the_others_of_its_still(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "lantern.chalkreel")
+    session, desk = window.session, window.colour.desk
+    path = tmp_path / "lamp.png"
+    # A yellow lamp that the print shows too blue.
+    Image.fromarray(glowing((1.0, 0.72, 0.55)).pixels).save(path)
+    with qtbot.waitSignal(session.build_changed, timeout=20_000):
+        window.gather.add_files([path])
+    show_stage(window, "Colour")
+    settle(qtbot, session)
+
+    def frame(known: str) -> None:
+        window.actions_by_id["ghost"].trigger()
+        desk.known.setText(known)
+        drag_still(qtbot, window.colour.view, (12, 8), (148, 112))
+
+    frame("purple")
+    assert "warm white" in window.prompt.words.text() and not session.build.all(ColourPatch)
+    frame("Warm white")
+    qtbot.waitUntil(lambda: bool(session.build.all(ColourPatch)), timeout=10_000)
+    assert session.build.all(ColourPatch)[0].lamp == "warm white" and desk.known.text() == ""
+    assert not session.build.all(Lamp) and "read against" in window.prompt.words.text()
+    settle(qtbot, session)
+    # It is no grey card: no still is told to have a neutral by it.
+    assert "known to be grey" in card_text(window) or "Name a surface" in card_text(window)
+    frame("")
+    qtbot.waitUntil(lambda: bool(session.build.all(Lamp)), timeout=10_000)
+    assert session.build.all(Lamp)[0].colour == "warm white" and "against the known lamp" in window.prompt.words.text()
+    for _ in range(2):
+        window.actions_by_id["undo"].trigger()
+        settle(qtbot, session)
+    assert not session.build.all(Lamp) and not session.build.all(ColourPatch)
+    window.actions_by_id["redo"].trigger()
+    settle(qtbot, session)
+    assert opened(tmp_path / "lantern.chalkreel").session.build.all(ColourPatch)[0].lamp == "warm white"
+
+
 def test_every_page_paints_with_nothing_on_it(qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path) -> None:
     fresh = opened(tmp_path / "bare.chalkreel")
     show_stage(fresh, "Colour")

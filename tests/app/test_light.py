@@ -15,7 +15,7 @@ from chalkreel.app.light.diagram import WiringDiagram
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
 from chalkreel.document.bench_entities import LogEntry
-from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, PowerSupply
+from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from tests.app.conftest import settle, show_stage
 from tests.app.test_forms_and_tables import field, retype
 from tests.app.test_whole_slice import card_text
@@ -130,6 +130,39 @@ def test_a_lamp_is_turned_by_key_moved_by_drag_and_a_branch_taken_apart(
     # A planned row is the program's: it says so instead of turning a lamp.
     stage.turn_round()
     assert "that you have wired" in window.prompt.words.text()
+
+
+def test_a_planned_row_is_taken_in_hand_by_dragging_a_lamp_out_of_it(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "lantern.chalkreel")
+    session, stage = window.session, window.light
+    session.edit("in a row", lantern(qtbot, window), series=2)
+    settle(qtbot, session)
+    stage.turn_to("Circuit")
+    diagram = stage.diagram
+    free = QPoint(diagram.width() - 3, 3)
+    qtbot.mousePress(diagram, Qt.MouseButton.LeftButton, pos=place_of(diagram, 0, 0, 1))
+    qtbot.mouseMove(diagram, pos=free)
+    qtbot.mouseRelease(diagram, Qt.MouseButton.LeftButton, pos=free)
+    settle(qtbot, session)
+    # Four in two rows of two: one row stays whole, of the other each lamp has a branch now.
+    rows = sorted((len(b.strands[0].lamps), b.times) for b in session.build.all(LightBranch))
+    assert rows == [(1, 1), (1, 1), (2, 1)] and not session.answers.lighting.planned
+    assert len(solved(window).lit.lamps) == 4 and not solved(window).dark_branches()
+    # A lamp that is alone already is not moved beside all.
+    before = session.build
+    number = next(n for n, b in enumerate(solved(window).circuit.branches) if len(b.strands[0].lamps) == 1)
+    stage._move(number, 0, 0, -1)
+    assert session.build is before
+    window.actions_by_id["undo"].trigger()
+    settle(qtbot, session)
+    assert not session.build.all(LightBranch)
+    # How far the cells are to be used is said on the card, and what cannot is refused beside it.
+    retype(qtbot, line(stage.forms["supply"], "Lit until, % used"), "130")
+    assert "between" in window.prompt.words.text() or "lies" in window.prompt.words.text()
+    retype(qtbot, line(stage.forms["supply"], "Lit until, % used"), "95 %")
+    assert session.build.all(LightPlan)[0].used == 0.95
 
 
 def test_supply_branch_and_stand_are_told_on_the_card_and_bad_figures_are_refused(

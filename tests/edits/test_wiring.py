@@ -117,8 +117,28 @@ def test_lamps_are_turned_and_moved_without_one_being_lost() -> None:
     build = built(RED, WHITE, a, b)
     # Of two alike, one lamp in one of them is turned.
     assert held(edited(build, turned_lamp(a, 0, 1))) == ["-red", "red", "red", "red", "white"]
-    assert held(edited(build, moved_lamp(a, 0, 1, b))) == held(build) == ["red", "red", "red", "red", "white"]
-    assert held(edited(build, moved_lamp(b, 0, 0, a))) == held(build)
+    circuit = filled(circuit_of(build).circuit)
+    rows = [branch.id for branch in circuit.branches]
+    one, other, planned = rows.index("a"), rows.index("b"), rows.index("planned:white")
+    assert held(edited(build, moved_lamp(build, circuit, (one, 0, 1), other))) == held(build)
+    assert held(build) == ["red", "red", "red", "red", "white"]
+    assert held(edited(build, moved_lamp(build, circuit, (other, 0, 0), one))) == held(build)
+    # Planned rows are taken in hand where a lamp leaves or joins them: then all six stand in branches.
+    everything = sorted([*held(build), "white", "white"])
+    for at, to in (((planned, 0, 0), one), ((one, 0, 0), planned), ((planned, 0, 0), None)):
+        after = edited(build, moved_lamp(build, circuit, at, to))
+        assert held(after) == everything and not circuit_of(after).planned
+
+
+def test_a_lamp_laid_beside_all_gets_a_branch_of_its_own_with_a_resistor_for_it() -> None:
+    row = wired("a", strand("red", "red"), ohm=1.0, driver_id="p")
+    build = built(replace_lamp(RED, count=2), LightDriver(id="p", name="p", driver_kind="transistor"), row)
+    after = edited(build, moved_lamp(build, filled(circuit_of(build).circuit), (0, 0, 1), None))
+    alone = next(b for b in after.all(LightBranch) if b.id != "a")
+    assert alone.driver_id == "p" and alone.ohm is None and held(after) == ["red", "red"]
+    # By hand: three AA give 4.8 V fresh, the transistor takes 0.15 V; 1.95 V at 20 mA is about 1.85 V at 5 mA.
+    found = filled(circuit_of(after).circuit)
+    assert next(b.ohm for b in found.branches if b.id == alone.id) == pytest.approx(560, rel=0.1)
 
 
 def test_what_is_removed_is_taken_out_of_branches_and_places() -> None:

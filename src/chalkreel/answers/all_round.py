@@ -22,6 +22,7 @@ from chalkreel.core.faces.turned import turned
 from chalkreel.core.measure.camera import Camera
 from chalkreel.document.entities import Landmark, Spot, Still
 from chalkreel.document.gallery import Gallery
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
@@ -44,12 +45,13 @@ class Subject:
 
 @dataclass(frozen=True)
 class Dot:
-    """A landmark in sight, in pixels."""
+    """A landmark in sight, in pixels, and the lamp that stands at it."""
 
     id: str
     name: str
     x: float
     y: float
+    lamp: str = ""
 
 
 @dataclass(frozen=True)
@@ -143,8 +145,9 @@ def orbit_as_on(subject: Subject, still: Still) -> Orbit | None:
 def _view(subject: Subject, camera: Camera, laid: tuple[Texture, ...], words: str) -> EyeView:
     found = turned(subject.skin, camera, laid)
     at, seen = found.places(subject.points)
+    lamps = {place: lamp.name for lamp in subject.build.all(Lamp) for place in lamp.places}
     dots = (
-        Dot(landmark.id, landmark.name, float(x), float(y))
+        Dot(landmark.id, landmark.name, float(x), float(y), lamps.get(landmark.id, ""))
         for landmark, (x, y), here in zip(subject.landmarks, at, seen, strict=True)
         if here
     )

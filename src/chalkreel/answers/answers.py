@@ -152,6 +152,7 @@ class Answerer:
         lights = tuple(build.all(kind) for kind in LIGHT_INPUTS)
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
+        skin = self._faces.get(_face_inputs(build, reel), lambda: solved_faces(build, reel))
         answers = Answers(
             build,
             coverage(build),
@@ -159,10 +160,10 @@ class Answerer:
             found_sizes,
             converted,
             found_light,
-            routes=routes(build, found_light.solved, found_sizes) if found_light.solved is not None else None,
+            routes=routes(build, found_light.solved, found_sizes, skin) if found_light.solved is not None else None,
             stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
-            faces=self._faces.get(_face_inputs(build, reel), lambda: solved_faces(build, reel)),
+            faces=skin,
         )
         yield answers
         for colours in self._colours.answer(build, progress, found_sizes):

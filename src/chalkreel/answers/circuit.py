@@ -109,7 +109,7 @@ def circuit_of(build: Build) -> BuildCircuit:
     drivers = tuple(Driver(d.id, d.name, d.driver_kind, d.pin, d.duty) for d in build.all(LightDriver))
     kinds = tuple(lamp_kind(a) for a in lamps)
     main = build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
-    bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, plan.own_ohms, main.switch)
+    bare = Circuit(supplies_of(build), kinds, (), drivers, plan.drawer, plan.own_ohms, main.switch, plan.used)
     planned = [b for lamp in lamps for b in _planned(bare, lamp, lamp.count - used_in(branches, lamp.id))]
     whole = replace(bare, branches=(*(wired(b) for b in branches if b.strands), *planned))
     return BuildCircuit(whole, frozenset(b.id for b in planned))

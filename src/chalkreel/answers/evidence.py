@@ -144,7 +144,7 @@ def _sampled(build: Build, sampler: Sampler) -> tuple[list[_Taken], list[tuple[C
     refused: list[tuple[ColourPatch, str]] = []
     for patch in build.all(ColourPatch):
         still = build.get(Still, patch.still_id)
-        if still is None or patch.left_out:
+        if still is None or patch.left_out or patch.lamp is not None:
             continue
         try:
             sample = sampler.sample(build, patch)

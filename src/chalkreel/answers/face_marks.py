@@ -47,6 +47,11 @@ def landed_spots(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple
             yield spot, a, b
 
 
+def landed_places(build: Build, faces: Faces, reel: ReelAnswer) -> dict[str, Array]:
+    """The middle of each mark that lands on a face, mm of the miniature (3,), by the mark's id."""
+    return {spot.id: (a.place + b.place) / 2 for spot, a, b in landed_spots(build, faces, reel)}
+
+
 def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:
     """Each face that has marks at the replica's true size, with its outline; distances are from its edges.
 

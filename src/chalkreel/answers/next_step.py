@@ -134,7 +134,7 @@ def _colour(build: Build, _: Answers | None) -> NextStep | None:
     if not build.all(Surface):
         return NextStep("Name a surface and drag over an even part of it on a still.", "patch", "Take a patch")
     patches = build.all(ColourPatch)
-    if not any(not p.surface_id for p in patches):
+    if not any(not p.surface_id and p.lamp is None for p in patches):
         return NextStep("Mark something on a still that is known to be grey: it takes the still's light out.",
                         "neutral", "Mark a neutral")  # fmt: skip
     if not build.all(ShelfPaint):

@@ -7,8 +7,11 @@ from typing import Final
 
 import numpy as np
 
+from chalkreel.answers.face_marks import landed_places
+from chalkreel.answers.faces import Faces
 from chalkreel.answers.lighting import Solved
 from chalkreel.answers.sizes import Sizes
+from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.bundles import Passing, across_mm, passing, plug_passes, tube_for
 from chalkreel.core.light.circuit import Branch, Circuit
@@ -59,16 +62,16 @@ class Routes:
     coats: tuple[str, ...]
 
 
-def routes(build: Build, found: Solved, sizes: Sizes | None) -> Routes | None:
+def routes(build: Build, found: Solved, sizes: Sizes | None, faces: Faces) -> Routes | None:
     """The routes of a build's circuit; None where nothing is wired or planned."""
     circuit = found.circuit
     plan = build.get(LightPlan, LIGHT_PLAN_ID) or LightPlan(id=LIGHT_PLAN_ID)
     if not circuit.branches:
         return None
-    rows = []
+    straight, rows = _Straight(build, plan, sizes, faces), []
     for number, branch in enumerate(circuit.branches):
         ma = sum(e.ma for e in found.expected if e.branch == number)
-        rows.append(_row(build, branch, plan, sizes, ma, _COLOURS[number % len(_COLOURS)]))
+        rows.append(_row(branch, straight, ma, _COLOURS[number % len(_COLOURS)]))
     total = sum(row.ma * row.count for row in rows)
     bundle = _bundle(circuit, total)
     outsides = tuple(w.outside_mm for w in bundle)
@@ -84,9 +87,9 @@ def routes(build: Build, found: Solved, sizes: Sizes | None) -> Routes | None:
     )  # fmt: skip
 
 
-def _row(build: Build, branch: Branch, plan: LightPlan, sizes: Sizes | None, ma: float, colour: str) -> WireRow:
+def _row(branch: Branch, ways: _Straight, ma: float, colour: str) -> WireRow:
     wire = BY_NAME.get(branch.wire) or next((w for w in WIRES[2:] if w.steady_ma >= ma), WIRES[-1])
-    straight = _straight_mm(build, branch, plan, sizes)
+    straight = ways.to(branch)
     length = branch.wire_mm or (None if straight is None else straight * DETOUR + SLACK_MM)
     return WireRow(
         branch.id, branch.name, wire, length, not branch.wire_mm and straight is not None, branch.times, colour,
@@ -94,19 +97,26 @@ def _row(build: Build, branch: Branch, plan: LightPlan, sizes: Sizes | None, ma:
     )  # fmt: skip
 
 
-def _straight_mm(build: Build, branch: Branch, plan: LightPlan, sizes: Sizes | None) -> float | None:
-    """From where wires leave the hull to the branch's farthest lamp, mm on the replica; None where it is not known."""
-    solution = sizes.reel.solution if sizes is not None else None
-    ids = {u.kind for s in branch.strands for u in s.lamps}
-    places = [i for lamp in build.all(Lamp) if lamp.id in ids for i in lamp.places]
-    if solution is None or not plan.exit_id or not places:
-        return None
-    known = set(solution.layout.blocks)
-    if plan.exit_id not in known or not known.issuperset(places):
-        return None
-    factor = build.chain.convert(1.0, "miniature", "replica")
-    start = solution.point(plan.exit_id)
-    return max(float(np.linalg.norm(solution.point(i) - start)) for i in places) * factor
+class _Straight:
+    """How far lamps are from where the wires leave the hull, mm on the replica."""
+
+    def __init__(self, build: Build, plan: LightPlan, sizes: Sizes | None, faces: Faces) -> None:
+        solution = sizes.reel.solution if sizes is not None else None
+        self._lamps, self._exit = build.all(Lamp), plan.exit_id
+        self._factor = build.chain.convert(1.0, "miniature", "replica")
+        self._places: dict[str, Array] = {}
+        if solution is not None and sizes is not None:
+            self._places = {key: solution.point(key) for key in solution.layout.blocks}
+            self._places |= landed_places(build, faces, sizes.reel)
+
+    def to(self, branch: Branch) -> float | None:
+        """To the branch's farthest lamp; None where a place is not known."""
+        ids = {u.kind for s in branch.strands for u in s.lamps}
+        places = [i for lamp in self._lamps if lamp.id in ids for i in lamp.places]
+        if not places or self._exit not in self._places or not self._places.keys() >= set(places):
+            return None
+        start = self._places[self._exit]
+        return max(float(np.linalg.norm(self._places[i] - start)) for i in places) * self._factor
 
 
 def _bundle(circuit: Circuit, total_ma: float) -> tuple[WireKind, ...]:

@@ -51,7 +51,8 @@ class LampPoint(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     """A kind of lamp and how many of it; `forward_volts` at `sheet_ma` as its sheet says, `current_ma` what is wanted.
 
-    `series` is how many stand in a row where the program wires them; `places` are landmarks. `own_ohm` is a resistor
+    `series` is how many stand in a row where the program wires them; `places` are landmarks, or marks on
+    panels. `own_ohm` is a resistor
     that it brings along, `strip_mm` the length of a strip, `size_mm` of the lamp that it plays. It feeds fibres of
     `fibre_mm`, with `sheet_mcd` at its sheet's mA in a beam of so many degrees to either side.
     """
@@ -127,7 +128,7 @@ class BranchReading(Entity, tag="branch reading", frozen=True, kw_only=True):
 class LightPlan(Entity, tag="light plan", frozen=True, kw_only=True):
     """What the lighting has to fit: the room it is shown in, the stand's cavity and door, the tube, the drawer.
 
-    `exit_id` is the landmark where the wires leave the hull.
+    `exit_id` is the landmark where the wires leave the hull. Lamps are to shine until so much of the cells is `used`.
     """
 
     drawer: Drawer = "E24"
@@ -139,3 +140,4 @@ class LightPlan(Entity, tag="light plan", frozen=True, kw_only=True):
     door_mm: tuple[Length, Length] | None = None
     tube_mm: Amount = 0.0
     exit_id: str = ""
+    used: Annotated[float, Meta(ge=0.1, le=1)] = 0.8

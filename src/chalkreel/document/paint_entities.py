@@ -9,6 +9,7 @@ from msgspec import Meta
 
 from chalkreel.core.colour.kinds import COAT, DROP_ML, Lab, Mode, Source
 from chalkreel.core.finish.stacks import Role, Wear
+from chalkreel.core.light.kinds import LedColour
 from chalkreel.core.materials import Medium, Sheen
 from chalkreel.document.entity import Amount, Bands, Count, Entity, Name, Positive, Share, Text
 
@@ -44,7 +45,7 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
 
 
 class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
-    """A patch on a still: a surface's colour, or (no surface) a known neutral or colour.
+    """A patch on a still: a surface's colour, or (no surface) a known neutral or colour, or a lit lamp of known colour.
 
     The rectangle holds it; `outline` is the polygon within, or with `brush_px` the path of a brush of that radius.
     Patches of one still on the same `facet` catch the same light; one of known colour `to_light` was turned to it, as a
@@ -64,6 +65,7 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
     facet: str = ""
     to_light: bool = False
     left_out: bool = False
+    lamp: LedColour | None = None
 
 
 class Drawdown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

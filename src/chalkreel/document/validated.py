@@ -146,7 +146,7 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
     if isinstance(entity, (FlatSet, SkinFace)):
         wanted += [(landmark_id, Landmark, True) for landmark_id in entity.landmark_ids]
     if isinstance(entity, Lamp):
-        wanted += [(landmark_id, Landmark, True) for landmark_id in entity.places]
+        wanted += [(key, Spot if isinstance(entities.get(key), Spot) else Landmark, True) for key in entity.places]
     if isinstance(entity, LightBranch):
         wanted += [(lamp.lamp_id, Lamp, True) for strand in entity.strands for lamp in strand.lamps]
     if isinstance(entity, Feature):

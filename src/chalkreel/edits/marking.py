@@ -30,6 +30,7 @@ from chalkreel.document.entities import (
     Tie,
 )
 from chalkreel.document.entity import new_id
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.made import Made
 
@@ -238,11 +239,25 @@ def mark_repeats(build: Build, still: Still, circle: str, marks: tuple[Mark, ...
 
 
 def mark_spot(build: Build, still: Still, name: str, ends: tuple[Mark, Mark]) -> Made:
-    """A chip, hit, streak or decal from one end to the other; like ones are numbered by themselves."""
+    """A chip, hit, streak or decal from one end to the other; like ones are numbered by themselves.
+
+    One that is called like a lamp of Light is the place of that lamp.
+
+    Raises
+    ------
+    RefusedError
+        Every lamp of that name has its place already.
+    """
     kind, taken = name.strip() or "mark", {spot.name for spot in build.all(Spot)}
     free = (n for k in range(1, len(taken) + 2) if (n := kind if k == 1 else f"{kind} {k}") not in taken)
     made = Spot(id=new_id(), still_id=still.id, name=next(free), a=ends[0], b=ends[1])
-    return Made({made.id: made}, made.id)
+    lamp = next((a for a in build.all(Lamp) if a.name.casefold() == kind.casefold()), None)
+    if lamp is None:
+        return Made({made.id: made}, made.id)
+    if len(lamp.places) >= lamp.count:
+        raise RefusedError(f"Every “{lamp.name}” has its place already. Raise their number in Light, or remove a mark.")
+    placed = msgspec.structs.replace(lamp, places=(*lamp.places, made.id))
+    return Made({made.id: made, lamp.id: placed}, made.id)
 
 
 def turned_bend(outline: Outline, index: int) -> Outline:

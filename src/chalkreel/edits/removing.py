@@ -95,6 +95,7 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
                 _remove(build, owned.id, edits)
     if isinstance(entity, Landmark):
         _leave_flats(build, entity.id, edits)
+    if isinstance(entity, (Landmark, Spot)):
         _leave_lamps(build, entity.id, edits)
     if isinstance(entity, Dimension):
         _leave_features(build, entity.id, edits)
@@ -109,12 +110,13 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
                 edits[other.id] = msgspec.structs.replace(current, **{field: ""})
 
 
-def _leave_lamps(build: Build, landmark_id: str, edits: Edits) -> None:
-    """A lamp that stood at a removed landmark stands nowhere."""
+def _leave_lamps(build: Build, place_id: str, edits: Edits) -> None:
+    """A lamp that stood at a removed landmark or mark stands nowhere."""
     for lamp in build.all(Lamp):
-        if landmark_id in lamp.places:
-            places = tuple(i for i in lamp.places if i != landmark_id)
-            edits[lamp.id] = msgspec.structs.replace(lamp, places=places)
+        current = edits.get(lamp.id, lamp)
+        if isinstance(current, Lamp) and place_id in current.places:
+            places = tuple(i for i in current.places if i != place_id)
+            edits[lamp.id] = msgspec.structs.replace(current, places=places)
 
 
 def _leave_features(build: Build, dimension_id: str, edits: Edits) -> None:

@@ -63,12 +63,49 @@ def turned_lamp(branch: LightBranch, strand: int, place: int) -> Edits:
     return _one_changed(branch, _with_lamps(branch, strand, tuple(lamps)))
 
 
-def moved_lamp(source: LightBranch, strand: int, place: int, to: LightBranch) -> Edits:
-    """A lamp taken out of one branch and put at the end of the first row of another; of several alike, one changes."""
+def moved_lamp(build: Build, circuit: Circuit, at: tuple[int, int, int], to: int | None) -> Edits:
+    """A lamp taken out of one branch of a solved circuit and put at the end of the first row of another, or (None) into
+    a branch of its own; of several alike, one changes.
+
+    `at` are the numbers of its branch, strand and place. Rows that the program planned are taken in hand first, with
+    their resistors left open.
+    """
+    numbers = [n for n in (at[0], to) if n is not None]
+    taken = _taken_in_hand(build, circuit, numbers)
+    source, strand, place = taken[circuit.branches[at[0]].id], at[1], at[2]
     lamps = source.strands[strand].lamps
     left = _with_lamps(source, strand, lamps[:place] + lamps[place + 1 :])
-    grown = _with_lamps(to, 0, (*to.strands[0].lamps, lamps[place]))
-    return {**_one_changed(source, left), **_one_changed(to, grown)}
+    if to is None:
+        goal = _branch_of_one(build, source, lamps[place])
+        grown: Edits = {goal.id: goal}
+    else:
+        goal = taken[circuit.branches[to].id]
+        grown = _one_changed(goal, _with_lamps(goal, 0, (*goal.strands[0].lamps, lamps[place])))
+    fresh: Edits = {b.id: b for b in taken.values() if b.id not in build.entities}
+    return {key: entity for key, entity in {**fresh, **_one_changed(source, left), **grown}.items()
+            if entity is not None or key in build.entities}  # fmt: skip
+
+
+def _branch_of_one(build: Build, source: LightBranch, one: WiredLamp) -> LightBranch:
+    """A branch of one lamp on the same supply and switch, its resistor open."""
+    lamp = build.get(Lamp, one.lamp_id)
+    name, strands = lamp.name if lamp is not None else source.name, (WiredStrand(lamps=(one,)),)
+    return LightBranch(id=new_id(), name=name, strands=strands, supply_id=source.supply_id, driver_id=source.driver_id)
+
+
+def _taken_in_hand(build: Build, circuit: Circuit, numbers: list[int]) -> dict[str, LightBranch]:
+    """Branches by their id in the circuit; of a kind of lamp that is still planned all its rows."""
+    found: dict[str, LightBranch] = {}
+    for number in numbers:
+        branch = circuit.branches[number]
+        present = build.get(LightBranch, branch.id)
+        if present is not None:
+            found[branch.id] = present
+            continue
+        kind = branch.strands[0].lamps[0].kind
+        rows = (b for b in circuit.branches if b.id.startswith(f"{PLANNED}{kind}") and b.id not in found)
+        found.update({b.id: msgspec.structs.replace(_as_entity(build, b, None), ohm=None) for b in rows})
+    return found
 
 
 def _one_changed(branch: LightBranch, changed: LightBranch) -> Edits:

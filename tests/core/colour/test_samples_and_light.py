@@ -10,7 +10,7 @@ from chalkreel.core.colour.characterise import Tint, characterise, white_constan
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
-from chalkreel.core.colour.glow import LED_XY, glow_of
+from chalkreel.core.colour.glow import LED_XY, KnownLamp, glow_of
 from chalkreel.core.colour.joint import CHROMA_SIGMA, SHADING_SIGMA, joint_colours
 from chalkreel.core.colour.joint_values import AXES, Known, Seen
 from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
@@ -234,7 +234,7 @@ def glowing(lamp: tuple[float, float, float]) -> Picture:
 )
 def test_a_lamp_is_known_by_its_halo(led: str, xy: tuple[float, float]) -> None:
     rgb = np.maximum(XYZ_TO_RGB @ np.array([xy[0] / xy[1], 1.0, (1 - sum(xy)) / xy[1]]), 0)
-    found = glow_of(glowing(tuple(rgb / rgb.max())), 10, 5, 150, 115)
+    found = glow_of(glowing(tuple(rgb / rgb.max())), (10, 5, 150, 115))
     shown = RGB_TO_XYZ @ rgb
     assert found.led == led
     assert (found.x, found.y) == pytest.approx(tuple(shown[:2] / shown.sum()), abs=0.03)
@@ -257,20 +257,58 @@ def before_an_edge(lamp: str, seed: int, halation: float = 0.0) -> Picture:
 
 
 def test_what_lies_behind_a_lamp_does_not_colour_it_and_halation_is_told() -> None:
-    right = [glow_of(before_an_edge(led, seed), 0, 0, 170, 140).led == led for led in LED_XY for seed in (90, 91, 92)]
+    right = [glow_of(before_an_edge(led, seed), (0, 0, 170, 140)).led == led for led in LED_XY for seed in (90, 91, 92)]
     assert all(right)
-    red = [glow_of(before_an_edge(led, 7, 0.12), 0, 0, 170, 140) for led in ("white", "blue", "green", "warm white")]
+    red = [glow_of(before_an_edge(led, 7, 0.12), (0, 0, 170, 140)) for led in ("white", "blue", "green", "warm white")]
     assert sum(g.turning for g in red) >= 3
     # What is told as turning is not told as sure.
     assert all(g.sigma > 0.006 for g in red if g.turning)
 
 
+def two_lamps(left: str, right: str, seed: int, gains: np.ndarray) -> Picture:
+    """Two lamps of unlike size on one still that was graded afterwards: each channel by a gain of its own."""
+    rng = np.random.default_rng(seed)
+    yy, xx = np.mgrid[0:140, 0:340]
+    light = np.full((140, 340, 3), (0.03, 0.03, 0.04)) + 0.05 * (xx[..., None] > 200)
+    for led, middle in ((left, 85), (right, 255)):
+        x, y = LED_XY[led]  # type: ignore[index]
+        rgb = np.maximum(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 0)
+        far = np.hypot(yy - rng.uniform(60, 80), xx - middle)
+        light += (rng.uniform(2, 5) * (1 + (far / rng.uniform(5, 8)) ** 2) ** -1.3)[..., None] * rgb / rgb.max()
+    return picture(255 * encode_srgb(np.clip(light * gains, 0, 1)) + rng.normal(0, 1.5, light.shape))
+
+
+def test_a_lamp_of_known_colour_takes_the_grade_off_the_others_on_its_still() -> None:
+    rng, off, held, plain_off = np.random.default_rng(41), [], [], []
+    known = KnownLamp((0, 0, 170, 140), "white")
+    for seed in range(12):
+        for led in ("warm white", "yellow", "green"):
+            still = two_lamps("white", led, seed, np.exp(rng.normal(0, 0.15, 3)))
+            plain, found = (glow_of(still, (170, 0, 340, 140), k) for k in (None, known))
+            x, y = LED_XY[led]  # type: ignore[index]
+            shown = RGB_TO_XYZ @ np.maximum(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 0)
+            plain_off.append(u_v_apart((plain.x, plain.y), tuple(shown[:2] / shown.sum())))
+            off.append(u_v_apart((found.x, found.y), tuple(shown[:2] / shown.sum())))
+            held.append(off[-1] < 2.45 * found.sigma)
+            assert found.led == led
+    assert np.median(plain_off) > 3 * np.median(off) and np.median(off) < 0.002
+    assert np.mean(held) >= 0.9
+    # Film that glows red adds light of its own: that is no grade, and is told instead of taken off.
+    film = glow_of(before_an_edge("green", 7, 0.12), (0, 0, 170, 140), KnownLamp((0, 0, 170, 140), "green"))
+    assert film.turning and film.moved == 0.0
+
+
+def u_v_apart(one: tuple[float, float], other: tuple[float, float]) -> float:
+    (u1, v1), (u2, v2) = ((4 * x / (12 * y - 2 * x + 3), 9 * y / (12 * y - 2 * x + 3)) for x, y in (one, other))
+    return float(np.hypot(u1 - u2, v1 - v2))
+
+
 def test_no_lamp_no_glow() -> None:
     flat = picture(np.full((60, 60, 3), 90.0))
     with pytest.raises(RefusedError, match="glow"):
-        glow_of(flat, 0, 0, 60, 60)
+        glow_of(flat, (0, 0, 60, 60))
     with pytest.raises(RefusedError, match="wider"):
-        glow_of(flat, 5, 5, 7, 7)
+        glow_of(flat, (5, 5, 7, 7))
 
 
 CARD_LABS = dict(zip(FIELDS, [(45, 30, 25), (43, 29, 24), (66, 20, 14), (78, 11, 8), (86, 5, 4)], strict=True))

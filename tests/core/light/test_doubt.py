@@ -37,7 +37,7 @@ def test_three_points_of_a_sheet_tell_the_current_behind_a_resistor(ohm: float, 
     assert np.median(off) < 0.003 and np.percentile(off, 95) < 0.01
 
 
-@pytest.mark.parametrize(("ohm", "over"), [(1, -0.15), (22, 0.25), (68, 0.7)])
+@pytest.mark.parametrize(("ohm", "over"), [(1, -0.15), (22, 0.25), (68, 0.7), (150, 1.7), (330, 3.0)])
 def test_intervals_hold_for_lamps_of_no_family_that_differ_from_their_sheet(ohm: float, over: float) -> None:
     rng = np.random.default_rng(5)
     held = []

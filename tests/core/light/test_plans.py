@@ -14,6 +14,7 @@ from chalkreel.core.light.circuit import Circuit, LampKind
 from chalkreel.core.light.design import best_of, filled, row_options, rows_of
 from chalkreel.core.light.emitters import emitters_for
 from chalkreel.core.light.fibre import candela, fibres_at_lamp
+from chalkreel.core.light.findings import findings
 from chalkreel.core.light.kinds import LedColour
 from chalkreel.core.light.lamps import VISIBLE_MA, Point, fit
 from chalkreel.core.light.leaks import coats, density_needed
@@ -123,3 +124,15 @@ def test_light_through_fibres_and_shells_follows_the_published_sums() -> None:
     assert coats(3.5, 1.0) == ("black", "silver") and coats(0.5, 1.0) == ()
     names = [e.name for e in emitters_for(2.4)]
     assert names[0] == "0603" and "3 mm" not in names and emitters_for(0.1)[0].name.startswith("a lit box")
+
+
+def test_how_far_cells_are_to_be_used_is_the_users_word() -> None:
+    # By hand: two whites want 5.2 V or so to be seen, which four AA give until half to four fifths are used.
+    weak = replace(WHITE, wanted_ma=0.5)
+    bare = Circuit((("main", supply("AA cells", 4)),), (weak,), rows_of(weak, 2, 2))
+    told = {}
+    for used in (0.3, 0.95):
+        whole = filled(replace(bare, used=used))
+        told[used] = {f.kind for f in findings(whole, lit(whole), run_times(whole))}
+        assert row_options(replace(bare, branches=(), used=used), weak, 2)[1].lasts is (used < 0.5)
+    assert "dark before the end" in told[0.95] and "dark before the end" not in told[0.3]

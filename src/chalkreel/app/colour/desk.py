@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
-from chalkreel.app.colour import model
+from chalkreel.app.colour import glows, model
 from chalkreel.app.colour.evidence import EvidencePlot
 from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.parts.flow import FlowLayout
@@ -21,6 +21,7 @@ from chalkreel.app.stills.tools import BRUSH, GLOW, KNOWN, NEUTRAL, PATCH, POLYG
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.colour.glow import Glow
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.light.kinds import LedColour
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Still
 from chalkreel.document.gallery import picture_name
@@ -31,6 +32,7 @@ NAMES: Final = {
     PATCH: "Patch (P)", POLYGON: "Polygon (O)", BRUSH: "Brush (B)", NEUTRAL: "Neutral (N)", KNOWN: "Known (K)",
     GLOW: "Glow (G)",
 }  # fmt: skip
+KNOWN_WORDS: Final = "reflects %, or L* a* b*"
 
 
 class SamplingDesk(QWidget):
@@ -95,6 +97,7 @@ class SamplingDesk(QWidget):
             return
         for other, button in self.tools.items():
             button.setChecked(other is kind)
+        self.known.setPlaceholderText("known lamp? white, red…" if kind is GLOW else KNOWN_WORDS)
         self.view.use_tool(kind, lambda points: attempt(self._session, partial(self._placed, kind, points)))
 
     def choose_vote(self, patch_id: str) -> None:
@@ -125,7 +128,7 @@ class SamplingDesk(QWidget):
         self.surface.lineEdit().setPlaceholderText("name a surface")  # type: ignore[union-attr]
         self.surface.setMinimumWidth(130)
         self.known.setAccessibleName("Reflectance of the neutral in percent, or known colour")
-        self.known.setPlaceholderText("reflects %, or L* a* b*")
+        self.known.setPlaceholderText(KNOWN_WORDS)
         self.facet.setAccessibleName("Facet: patches with the same word catch the same light")
         self.facet.setPlaceholderText("facet")
         self.facet.setToolTip("Patches of one still with the same word here lie on one face and catch the same light.")
@@ -236,19 +239,27 @@ class SamplingDesk(QWidget):
                 session.edit("how the card was held", card, to_light=held)
 
     def _sample_glow(self, points: Points) -> None:
-        """A lamp's colour from its halo, read in the worker and handed to Light."""
-        session, still = self._session, self._session.still
+        """A lamp's colour from its halo, read in the worker: handed to Light, or kept where it is known."""
+        session, still, led = self._session, self._session.still, glows.led_from(self.known.text())
         assert still is not None
+        known = None if led is not None else glows.known_lamp(session.build, still)
         session.run(
-            lambda _: model.read_glow(session.gallery, picture_name(still), points),
-            lambda found: self._take_glow(still, found),
+            lambda _: glows.read_glow(session.gallery, picture_name(still), points, known),
+            lambda found: self._keep_lamp(still, points, led, found) if led else self._take_glow(still, found),
         )
+
+    def _keep_lamp(self, still: Still, points: Points, led: LedColour, found: object) -> None:
+        assert isinstance(found, Glow)
+        patch = msgspec.structs.replace(painting.box_patch(still, "", points), lamp=led)
+        if self._session.commit(f"known lamp on still {still.number}", {patch.id: patch}):
+            self.known.clear()
+            self._session.prompted.emit(glows.known_lamp_words(found, led))
 
     def _take_glow(self, still: Still, found: object) -> None:
         assert isinstance(found, Glow)
-        lamp = model.lamp_from(found, still)
+        lamp = glows.lamp_from(found, still)
         self._session.commit(f"lamp from still {still.number}", {lamp.id: lamp})
-        self._session.prompted.emit(model.glow_words(found) + ". It is in Light now, as “" + lamp.name + "”.")
+        self._session.prompted.emit(glows.glow_words(found) + ". It is in Light now, as “" + lamp.name + "”.")
 
     def _take_traced(self) -> None:
         session, still = self._session, self._session.still

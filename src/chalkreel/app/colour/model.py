@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 
 import msgspec
 
@@ -13,7 +12,6 @@ from chalkreel.answers.mixes import Mixes
 from chalkreel.app.stills.mask import CODES, WORDS, Mask
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
-from chalkreel.core.colour.glow import Glow, glow_of
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, is_mix, mixed_lab, parse_mix
 from chalkreel.core.colour.recipe import Recipe
@@ -22,12 +20,8 @@ from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.core.light.kinds import USUAL_VOLTS
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Still
-from chalkreel.document.entity import new_id
-from chalkreel.document.gallery import Gallery
-from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
@@ -45,7 +39,8 @@ def strokes_of(build: Build, still: Still, surface_id: str) -> tuple[Stroke, ...
             continue
         surface = build.get(Surface, patch.surface_id)
         # White, not a chalk colour: nothing tinted may stand beside a colour under judgement.
-        label = surface.name if surface else "known colour" if patch.known_lab else "neutral"
+        other = "known colour" if patch.known_lab else f"{patch.lamp} lamp, known" if patch.lamp else "neutral"
+        label = surface.name if surface else other
         found.append(
             Stroke(
                 patch.outline or painting.region_box(patch), "white", label + (", left out" if patch.left_out else ""),
@@ -112,7 +107,8 @@ def tool_edits(
 
 def cards_on(build: Build, still: Still | None) -> tuple[ColourPatch, ...]:
     """The neutrals and known colours of a still that are no surface of the subject."""
-    return tuple(p for p in build.all(ColourPatch) if still is not None and p.still_id == still.id and not p.surface_id)
+    mine = [p for p in build.all(ColourPatch) if still is not None and p.still_id == still.id]
+    return tuple(p for p in mine if not p.surface_id and p.lamp is None)
 
 
 def reflectance_from(text: str) -> float | None:
@@ -281,27 +277,3 @@ def layer_words(row: SurfaceRow, tolerance: float) -> tuple[tuple[str, str], ...
         if stack.pre_shade > 0:
             found.append((f"{stack.zone}: the pre-shade still shows by ΔE00 {stack.pre_shade:.1f}", "plain"))
     return tuple(found)
-
-
-def read_glow(gallery: Gallery, blob: str, points: Points) -> Iterator[object]:
-    """The lamp in a dragged frame; for a worker."""
-    (x0, y0), (x1, y1) = points
-    box = (int(min(x0, x1)), int(min(y0, y1)), int(max(x0, x1)), int(max(y0, y1)))
-    yield glow_of(gallery.picture(blob), *box)
-
-
-def lamp_from(glow: Glow, still: Still) -> Lamp:
-    """A lamp for Light with the colour found."""
-    return Lamp(
-        id=new_id(), name=f"Lamp on still {still.number}", colour=glow.led, count=1,
-        forward_volts=USUAL_VOLTS[glow.led], current_ma=10.0,
-    )  # fmt: skip
-
-
-def glow_words(glow: Glow) -> str:
-    """A glow's chromaticity, its nearest LED and what would bring that nearer."""
-    sure = f"± {NORMAL_95 * glow.sigma:.3f} in u′v′"
-    words = f"The glow is at x {glow.x:.3f}, y {glow.y:.3f} ({sure}): nearest LED {glow.led}"
-    if glow.turning:
-        words += "; but the halo changes its colour outwards, as film does round bright spots: not sure"
-    return f"{words}; {glow.tint}" if glow.tint else words

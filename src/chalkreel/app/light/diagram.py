@@ -28,7 +28,7 @@ class WiringDiagram(KeyChoices):
     Signals
     -------
     chosen(int, int, int): branch number, strand and place (−1: the branch). moved(int, int, int, int): a lamp was
-    dropped on another branch.
+    dropped on another branch, or (−1) beside all of them.
     """
 
     chosen = Signal(int, int, int)
@@ -154,8 +154,8 @@ class WiringDiagram(KeyChoices):
             self.chosen.emit(place.branch, place.strand, place.place)
             return
         over = self._hit(event.position(), lambda p: p.strand < 0)
-        if over is not None and over.branch != place.branch:
-            self.moved.emit(place.branch, place.strand, place.place, over.branch)
+        if over is None or over.branch != place.branch:
+            self.moved.emit(place.branch, place.strand, place.place, over.branch if over is not None else -1)
 
     def _hit(self, at: QPointF, wanted: Callable[[Place], bool] = lambda _: True) -> Place | None:
         """The smallest place under the pointer: a lamp before its branch."""

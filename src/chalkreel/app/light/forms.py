@@ -69,6 +69,11 @@ def supply_form(session: Session) -> Form:
         "Only these, Ω", lambda: model.ohms_words(model.light_plan(session.build).own_ohms),
         lambda text: session.edit("own resistors", model.light_plan(session.build), own_ohms=model.ohms_from(text)),
     ).setPlaceholderText("100; 220; 4k7")  # fmt: skip
+    share = model.bounded(10, 100, "The share of the cells used, in %,")
+    form.text(
+        "Lit until, % used", lambda: f"{100 * model.light_plan(session.build).used:.0f}",
+        lambda text: session.edit("lit until", model.light_plan(session.build), used=share(text.rstrip(" %")) / 100),
+    )  # fmt: skip
     form.check(
         "This model stays dark",
         lambda: session.build.info.dark,
@@ -170,7 +175,7 @@ def lamp_form(session: Session) -> Form:
         "Stands at",
         lambda: model.places_words(session.build, lamp()),
         lambda text: put("places", places=model.places_from(session.build, text)),
-    ).setPlaceholderText("landmarks; by semicolon")
+    ).setPlaceholderText("landmarks, marks; by semicolon")
     form.text(
         "Own resistor, Ω",
         lambda: _or_empty(of("own_ohm")),

@@ -15,7 +15,7 @@ from chalkreel.core.figures import parse_number
 from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Feature, Landmark
+from chalkreel.document.entities import Feature, Landmark, Spot
 from chalkreel.document.entity import new_id
 from chalkreel.document.light_entities import (
     LIGHT_PLAN_ID,
@@ -78,25 +78,30 @@ def assemblies(build: Build) -> tuple[str, ...]:
     return tuple(dict.fromkeys(name for name in names if name)) or ("Hull",)
 
 
+def _standing(build: Build) -> dict[str, str]:
+    """Names of what a lamp can stand at, by id."""
+    return {m.id: m.name for m in build.all(Spot)} | {m.id: m.name for m in build.all(Landmark)}
+
+
 def places_words(build: Build, lamp: Lamp | None) -> str:
-    """The landmarks at which a lamp stands."""
-    names = {m.id: m.name for m in build.all(Landmark)}
+    """The landmarks and marks on panels at which a lamp stands."""
+    names = _standing(build)
     return "; ".join(names.get(i, "") for i in lamp.places) if lamp is not None else ""
 
 
 def places_from(build: Build, text: str) -> tuple[str, ...]:
-    """Ids of landmarks named in words.
+    """Ids of landmarks and of marks on panels named in words.
 
     Raises
     ------
     RefusedError
         There is none of a name.
     """
-    named = {m.name.casefold(): m.id for m in build.all(Landmark)}
+    named = {name.casefold(): key for key, name in _standing(build).items()}
     wanted = [part.strip() for part in text.split(";") if part.strip()]
     unknown = next((w for w in wanted if w.casefold() not in named), None)
     if unknown is not None:
-        raise RefusedError(f"No landmark is called “{unknown}”. Several are parted by a semicolon.")
+        raise RefusedError(f"No landmark or mark is called “{unknown}”. Several are parted by a semicolon.")
     return tuple(named[w.casefold()] for w in wanted)
 
 
@@ -217,6 +222,11 @@ def reading_put(row: BranchRow, gate: Gate, text: str, now: datetime) -> Edits:
 ALL_LIT = "all lit"
 
 
+def late_words(option: Option) -> str:
+    """That a lamp is dark before the cells are used as far as was asked; nothing where none is."""
+    return "" if option.lasts else f"dark at {100 * option.circuit.used:.0f} % used"
+
+
 def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, str]:
     """Light kept, hours to half, mean mA, heat, resistors, whether it lights, whether it fits."""
     from chalkreel.core.light.finding import hours_words
@@ -226,7 +236,7 @@ def option_words(option: SupplyOption) -> tuple[str, str, str, str, str, str, st
     fits = "" if option.fits is None else "fits" if option.fits else "does not fit"
     return (
         f"{100 * found.kept:.0f} %", half, f"{found.ma:.0f} mA", f"{1000 * found.heat_w:.0f} mW",
-        str(found.resistors), option.wrong or ALL_LIT, fits,
+        str(found.resistors), option.wrong or late_words(found) or ALL_LIT, fits,
     )  # fmt: skip
 
 
@@ -268,7 +278,8 @@ class RowChoice:
     ma: str
     heat: str
     resistors: str
-    chosen: bool
+    now: str
+    lasts: bool
 
 
 def row_choices(
@@ -288,7 +299,7 @@ def row_choices(
         RowChoice(
             key, names.get(key, ""), o.in_row, f"{100 * o.kept:.0f} %",
             hours_words(o.half_h) if o.half_h is not None else "runs on", f"{o.ma:.0f} mA", f"{1000 * o.heat_w:.0f} mW",
-            str(o.resistors), now.get(key) == o.in_row,
+            str(o.resistors), "so planned" if now.get(key) == o.in_row else late_words(o), o.lasts,
         )
         for key, options in rows.items() if key in now
         for o in options if o.lit

@@ -38,7 +38,8 @@ class LightStage(Stage):
 
     name: StageName = "Light"
     prompt = (
-        "Click a branch or lamp. R turns a lamp round, dragging takes it to another branch, Del takes a branch apart."
+        "Click a branch or lamp. R turns a lamp, Del takes a branch apart. Drag a lamp to another branch, or beside "
+        "them all."
     )
 
     prompts: Final = {
@@ -271,13 +272,13 @@ class LightStage(Stage):
         found = self._solved()
         if found is None or self.session.stale:
             return
-        branches = found.circuit.branches
-        source, target = (self.session.build.get(LightBranch, branches[n].id) for n in (number, to))
-        if source is None or target is None:
-            self.session.refused.emit("Wire both branches by hand first (Wire it as…): planned rows are the program's.")
-            return
+        branch, goal = found.circuit.branches[number], to if to >= 0 else None
+        if goal is None and branch.times == 1 and [len(s.lamps) for s in branch.strands] == [1]:
+            return  # it has a branch of its own
+        edits = moved_lamp(self.session.build, found.circuit, (number, strand, place), goal)
         self._at = None
-        self.session.commit(f"lamp moved to {target.name}", moved_lamp(source, strand, place, target))
+        name = "a branch of its own" if goal is None else found.circuit.branches[goal].name
+        self.session.commit(f"lamp moved to {name}", edits)
 
     def delete_chosen(self, focus: QWidget) -> None:
         branch = self._branch()

@@ -78,7 +78,7 @@ def supply_table(session: Session) -> Table:
         "Supplies",
         (
             Column("supply", lambda r: r.supply.name, stretch=True),
-            Column("lights", cell(5), state=lambda r: "good" if not r.wrong else "bad"),
+            Column("lights", cell(5), state=lambda r: "bad" if r.wrong else "good" if r.option.lasts else "warn"),
             Column("light kept", cell(0), right=True),
             Column("to half", cell(1), right=True),
             Column("draws", cell(2), right=True),
@@ -104,7 +104,7 @@ def row_table(session: Session) -> Table:
             Column("draws", lambda r: r.ma, right=True),
             Column("heat", lambda r: r.heat, right=True),
             Column("resistors", lambda r: r.resistors, right=True),
-            Column("now", lambda r: "so planned" if r.chosen else "", state=lambda _: "good"),
+            Column("now", lambda r: r.now, state=lambda r: "good" if r.lasts else "warn"),
         ),
         key=lambda row: f"{row.lamp_id}/{row.in_row}",
         sortable=False,

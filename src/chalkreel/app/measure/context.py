@@ -11,6 +11,7 @@ from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.stills.tools import EDGE, FACE, FLAT, LANDMARK, OUTLINE, REPEAT, RIM, RULER, SIZE, SPOT, ToolKind
 from chalkreel.core.measure.axis import AXES
 from chalkreel.document.entities import Dimension, FlatSet, Outline, Plane, RoundShape, Still
+from chalkreel.document.light_entities import Lamp
 from chalkreel.document.snapshot import Build
 
 # Which row each tool needs; the others ask nothing.
@@ -61,7 +62,8 @@ class Context(QStackedWidget):
         _offer(self.direction, AXES, AXES[0])
         _offer(self.flat, tuple(f.name for f in build.all(FlatSet)))
         _offer(self.face, ())
-        _offer(self.part, tuple(o.name for o in build.all(Outline) if o.still_id == still_id))
+        lamps = tuple(a.name for a in build.all(Lamp) if len(a.places) < a.count)
+        _offer(self.part, (*(o.name for o in build.all(Outline) if o.still_id == still_id), *lamps))
 
 
 def _offer(box: QComboBox, names: tuple[str, ...], first: str = "") -> None:

@@ -194,6 +194,7 @@ class RoundView(QWidget):
         for dot in self.dots:
             chalk.draw_ring(painter, self.to_screen(dot.x, dot.y), "mint", DOT_PX)
         named = tuple(self._named(dot) for dot in self.dots if dot is near or dot.id == self._selected)
+        named += tuple(Stroke(((dot.x, dot.y),), "coral", dot.lamp, strong=True) for dot in self.dots if dot.lamp)
         marks = tuple(
             Stroke(mark.ends, "yellow" if mark.id == self._selected else "lilac", mark.name) for mark in view.marks
         )

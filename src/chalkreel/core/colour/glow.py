@@ -7,7 +7,8 @@ are the lamp's colour, whatever the background: the first principal axis, what l
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -37,6 +38,12 @@ RINGS, SECTORS = 8, 12
 LEAST_SIGMA: Final = 0.002
 # A halo whose outer half lies so far from its inner half is not of one colour: film halation, or a second lamp.
 TWO_COLOURS: Final = 0.014
+# A correction by another lamp is taken to be right to a half of what it moves (1 σ): that held for grades of all kinds.
+HALF_TRUSTED: Final = 0.5
+
+
+# A box round a lamp in stored pixels: left, top, right, bottom.
+Frame = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True)
@@ -44,7 +51,8 @@ class Glow:
     """Chromaticity and its σ (u′v′), the nearest LED, and the tint that would bring it nearer still.
 
     `turning` says that the halo changes its colour outwards, as on film that glows red behind bright spots; what is
-    read then is the inner half, and σ is as wide as the change.
+    read then is the inner half, and σ is as wide as the change. `moved` is how far a lamp of known colour on the same
+    still has moved it (u′v′).
     """
 
     x: float
@@ -53,20 +61,47 @@ class Glow:
     led: LedColour
     tint: str
     turning: bool = False
+    moved: float = 0.0
 
 
-def glow_of(picture: Picture, left: int, top: int, right: int, bottom: int) -> Glow:
+@dataclass(frozen=True)
+class KnownLamp:
+    """A lamp of known colour on the still: where it is framed, and what it is."""
+
+    frame: Frame
+    led: LedColour
+
+
+def glow_of(picture: Picture, frame: Frame, known: KnownLamp | None = None) -> Glow:
     """The lamp's colour from a rectangle round it in stored pixels, reaching well into the dark.
 
     From ring to ring the light falls by the lamp's own colour, whatever lies behind it; of the sectors the median
-    counts, and the jackknife over the rings tells how surely.
+    counts, and the jackknife over the rings tells how surely. What film, lens and grade do to a lamp of known colour
+    they are taken to do to this one: each channel is brought back by as much, and σ grows with how far that moves it.
+    Where the known lamp's halo turns its colour nothing is brought back, and σ takes in how far off that lamp is read.
 
     Raises
     ------
     RefusedError
-        No bright core with a halo that fades in the rectangle.
+        No bright core with a halo that fades in a rectangle.
     """
-    falls = _falls(picture, left, top, right, bottom)
+    falls = _falls(picture, *frame)
+    if known is None:
+        return _read(falls)
+    plain, shown = _read(falls), _falls(picture, *known.frame)
+    sure = _read(shown)
+    if sure.turning:
+        # Halation is no gain: it adds red of its own. How far it moves the known lamp says how little this is worth.
+        off = _apart((sure.x, sure.y), _as_shown(LED_XY[known.led]))
+        return replace(plain, sigma=math.hypot(plain.sigma, off), turning=True)
+    gains = _shown_rgb(LED_XY[known.led]) / _axis(shown)
+    found = _read(falls * gains / gains.mean())
+    moved = _apart((plain.x, plain.y), (found.x, found.y))
+    return replace(found, sigma=math.hypot(found.sigma, sure.sigma, moved * HALF_TRUSTED), moved=moved)
+
+
+def _read(falls: Array) -> Glow:
+    """What falls from ring to ring (K, 3) say."""
     inner, outer = _axis(falls[: len(falls) // 2 + 1]), _axis(falls[len(falls) // 2 :])
     apart = _apart(_shown_xy(inner), _shown_xy(outer))
     turning = apart > TWO_COLOURS
@@ -150,8 +185,13 @@ def tint_for(led: LedColour, xy: tuple[float, float]) -> str:
 
 def _as_shown(xy: tuple[float, float]) -> tuple[float, float]:
     """Chromaticity as a picture can show it: no channel goes below zero."""
-    rgb = np.maximum(XYZ_TO_RGB @ np.array([xy[0] / xy[1], 1.0, (1 - sum(xy)) / xy[1]]), 0.0)
-    return _xy(RGB_TO_XYZ @ rgb)
+    return _xy(RGB_TO_XYZ @ _shown_rgb(xy))
+
+
+def _shown_rgb(xy: tuple[float, float]) -> Array:
+    """Linear light (3,) of a chromaticity, no channel below zero."""
+    rgb: Array = np.maximum(XYZ_TO_RGB @ np.array([xy[0] / xy[1], 1.0, (1 - sum(xy)) / xy[1]]), 0.0)
+    return rgb
 
 
 def _xy(xyz: Array) -> tuple[float, float]:

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Final
 
 from chalkreel.core.light import cures
-from chalkreel.core.light.cells import DESIGN_USED, Mains, Supply
+from chalkreel.core.light.cells import Mains, Supply
 from chalkreel.core.light.circuit import (
     Branch,
     Circuit,
@@ -116,7 +116,7 @@ def _dark_or_dim(
     volts = fed_by.volts
     if needs > volts - 0.1:
         cause = f"Its row wants {needs:.1f} V for {kind.wanted_ma:g} mA, and the supply gives {volts:.1f} V when fresh."
-        words, cure = _more_volts(key, fed_by, number, branch, needs)
+        words, cure = _more_volts(key, fed_by, number, branch, needs, circuit.used)
     else:
         cause = f"Its resistor of {(branch.ohm or 0) + strand.ohm:g} Ω lets only {worst.ma:.2f} mA through."
         words, cure = "Let the resistor be chosen anew.", partial(cures.resistor_chosen, number=number)
@@ -132,14 +132,14 @@ def _dark_or_dim(
 
 
 def _more_volts(
-    key: str, fed_by: Supply | StepUp, number: int, branch: Branch, needs: float
+    key: str, fed_by: Supply | StepUp, number: int, branch: Branch, needs: float, used: float
 ) -> tuple[str, Cure | None]:
     if max(len(s.lamps) for s in branch.strands) > 1:
         return SHORTER, partial(cures.shorter_rows, number=number)
     if not isinstance(fed_by, Supply) or isinstance(fed_by.source, Mains):
         return f"It needs a supply of more than {needs:.1f} V.", None
     # It is to be lit with cells that are nearly used up, too.
-    bigger = more_cells(fed_by, needs, DESIGN_USED)
+    bigger = more_cells(fed_by, needs, used)
     if bigger is not None:
         return f"{bigger.name} instead of {fed_by.name}.", partial(cures.on_supply, key=key, supply=bigger)
     return f"It needs a supply of more than {needs:.1f} V: no row of these cells reaches that.", None

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.light.cells import Supply
+from chalkreel.core.light.cells import DESIGN_USED, Supply
 from chalkreel.core.light.kinds import Drawer, DriverKind, LedColour, Package, SwitchKind
 from chalkreel.core.light.lamps import STRIPS, LampCurve, Strip
 
@@ -128,7 +128,8 @@ class StepUp:
 class Circuit:
     """Everything that is joined together; `supplies` by id, the first is the main one.
 
-    Resistors are chosen from a series, or from `own_ohms` where somebody has just these.
+    Resistors are chosen from a series, or from `own_ohms` where somebody has just these. Lamps are to shine until so
+    much of the cells is `used`.
     """
 
     supplies: tuple[tuple[str, Supply | StepUp], ...]
@@ -138,6 +139,7 @@ class Circuit:
     drawer: Drawer = "E24"
     own_ohms: tuple[float, ...] = ()
     switch: SwitchKind = "latching"
+    used: float = DESIGN_USED
 
     def kind(self, key: str) -> LampKind:
         """The lamp kind of an id.

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from chalkreel.core.light.cells import DESIGN_USED, Supply
+from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Branch, Circuit, LampUse, StepUp, Strand
 from chalkreel.core.light.design import row_volts
 from chalkreel.core.light.kinds import DriverKind
@@ -90,7 +90,7 @@ MODULE_V: Final = 12.0
 def on_one_supply(circuit: Circuit) -> Circuit:
     """Everything on the main supply; what needs more volts than it keeps hangs on a step-up module."""
     key, main = circuit.supplies[0]
-    kept = main.volts if isinstance(main, StepUp) else float(main.open_v(np.array([DESIGN_USED]))[0])
+    kept = main.volts if isinstance(main, StepUp) else float(main.open_v(np.array([circuit.used]))[0])
     branches = []
     for branch in circuit.branches:
         if circuit.supply_of(branch)[0] == key or isinstance(circuit.supply_of(branch)[1], StepUp):

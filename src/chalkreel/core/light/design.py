@@ -12,6 +12,7 @@ from typing import Final
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.light.circuit import Branch, Circuit, LampKind, LampUse, Strand
+from chalkreel.core.light.lamps import VISIBLE_MA
 from chalkreel.core.light.lit import Lit, lit
 from chalkreel.core.light.resistors import around, nearest_ohm
 from chalkreel.core.light.run_time import SHARES, RunTime, run_times
@@ -118,7 +119,8 @@ def rows_of(kind: LampKind, count: int, in_row: int, key: str = "") -> tuple[Bra
 class Option:
     """One way to wire: what is left of the light when cells are 60 % used, hours, mA, heat, resistors.
 
-    `half_h` None where the supply does not run down; `lit` False where a lamp stays dark even when fresh.
+    `half_h` None where the supply does not run down; `lit` False where a lamp stays dark even when fresh, `lasts` False
+    where one is dark before the cells are used as far as the circuit asks.
     """
 
     circuit: Circuit
@@ -129,6 +131,7 @@ class Option:
     heat_w: float
     resistors: int
     lit: bool
+    lasts: bool
 
 
 KEPT_AT: Final = 0.6
@@ -152,7 +155,8 @@ def weighed(circuit: Circuit, in_row: int = 0) -> Option:
     heat = sum(w * b.times for w, b in zip(found.resistor_w, whole.branches, strict=True))
     count = sum(b.times * ((b.ohm or 0) > 0) + b.times * sum(s.ohm > 0 for s in b.strands) for b in whole.branches)
     all_lit = all(a.ma >= 0.1 * whole.kind(a.kind).wanted_ma for a in found.lamps)
-    return Option(whole, in_row, _kept_light(times), half, drawn.mean_ma if drawn else 0.0, heat, count, all_lit)
+    lasts = all(a.used_ma >= VISIBLE_MA for a in found.lamps)
+    return Option(whole, in_row, _kept_light(times), half, drawn.mean_ma if drawn else 0.0, heat, count, all_lit, lasts)
 
 
 def _kept_light(times: tuple[RunTime, ...]) -> float:
@@ -182,8 +186,8 @@ def row_options(circuit: Circuit, kind: LampKind, count: int) -> tuple[Option, .
 
 
 def best_of(options: tuple[Option, ...]) -> Option | None:
-    """Of ways that keep the light well the one of fewest mA, else the one that keeps most."""
-    lit_ones = [o for o in options if o.lit]
+    """Of ways that keep the light well the one of fewest mA, else the one that keeps most; those that last first."""
+    lit_ones = [o for o in options if o.lit and o.lasts] or [o for o in options if o.lit]
     if not lit_ones:
         return options[0] if options else None
     well = [o for o in lit_ones if o.kept >= KEPT_WELL]

@@ -7,6 +7,7 @@ operating point carry that to every row, so that a row alone on a supply gives t
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -63,8 +64,11 @@ def _shifts(
 def _of_type(curve: LampCurve, lamps: list[LampInRow], shape: Shape, amp: Array, elements: int) -> Array:
     """What is not known of one type's curve (three independent ways) in every row that has such lamps (E, 3)."""
     mine = np.array([lamp.curve == curve for lamp in lamps])
+    # Rs is known by its logarithm, and so may be larger than the fit by more than smaller: its upper 1 σ counts.
+    sigma = math.sqrt(curve.covariance[2][2])
+    ohm = curve.ohm * math.expm1(sigma) / sigma
     by = np.stack(
-        [np.ones_like(amp), THERMAL_V * np.log(amp / (curve.ma / 1000)), (amp - curve.ma / 1000) * curve.ohm], axis=1
+        [np.ones_like(amp), THERMAL_V * np.log(amp / (curve.ma / 1000)), (amp - curve.ma / 1000) * ohm], axis=1
     )
     by = by * (shape.sign * mine)[:, None]
     whole = np.zeros((elements, 3))

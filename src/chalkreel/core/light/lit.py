@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from chalkreel.core.light.cells import DESIGN_USED, Supply
+from chalkreel.core.light.cells import Supply
 from chalkreel.core.light.circuit import Circuit, StepUp, check
 from chalkreel.core.light.doubt import doubt
 from chalkreel.core.light.island import Island, island, open_and_ohm
@@ -20,9 +20,10 @@ ALONG = 2.0
 
 @dataclass(frozen=True)
 class LampState:
-    """One lamp: mA (1 σ) while it is on with fresh cells, mA with cells used to `DESIGN_USED`, volts if backwards.
+    """One lamp: mA (1 σ) while it is on with fresh cells, and volts if it is backwards.
 
-    `along` says that it flashes with another lamp. `stiffness_v` is D of its row: volts for an e-fold of its current.
+    `used_ma` flows with cells `used` as far as the circuit asks. `along` says that it flashes with another lamp.
+    `stiffness_v` is D of its row: volts for an e-fold of its current.
     """
 
     branch: int
@@ -105,7 +106,7 @@ def lit(circuit: Circuit) -> Lit:
     tired: set[str] = set()
     for part in made:
         supply = sources[part.key]
-        fresh, used = _at(part, supply, 0.0), _at(part, supply, DESIGN_USED)
+        fresh, used = _at(part, supply, 0.0), _at(part, supply, circuit.used)
         state = _supply_state(circuit, part, supply, fresh)
         supplies.append(state)
         modules = {k for k, s in circuit.supplies if isinstance(s, StepUp) and s.fed_by == part.key}

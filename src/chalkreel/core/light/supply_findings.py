@@ -25,7 +25,6 @@ from chalkreel.core.light.wires import BY_NAME, fuse_for
 
 MOST_ROWS: Final = 4
 EVENING_H: Final = 3.0
-LEFT_UNUSED: Final = 0.8  # a lamp that is dark before so much of the cells is used wastes them
 TRANSISTOR_MA: Final = 80.0  # behind 1 kΩ
 _BARELY_MA, _NEARLY_EMPTY = 0.5, 0.97
 
@@ -160,7 +159,7 @@ def of_time(circuit: Circuit, times: tuple[RunTime, ...]) -> Iterator[Finding]:
                 f"After {hours_words(time.half)} it has half its light. More or larger cells, or less current, or "
                 "shorter rows keep it longer.",
             )  # fmt: skip
-        elif time.dark is not None and time.dark_used < LEFT_UNUSED and time.dark_which is not None:
+        elif time.dark is not None and time.dark_used < circuit.used and time.dark_which is not None:
             number = time.dark_which[0]
             yield Finding(
                 "dark before the end", "warn", number, f"{circuit.branches[number].name}: dark too soon",
