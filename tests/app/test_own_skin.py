@@ -19,6 +19,7 @@ from chalkreel.app.window import Window
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import KnownLength, Landmark, LandmarkMark, RoundShape, SkinFace, Spot, Still
+from chalkreel.document.light_entities import LIGHT_PLAN_ID, Lamp, LightPlan
 from chalkreel.edits.marking import landmark_named, mark_landmark
 from tests.app.conftest import click_still, in_front, settle, show_stage
 from tests.core.faces.textured import BOXES, camera_from, photographed
@@ -93,14 +94,7 @@ def test_a_skin_of_ones_own_from_clicks_to_paper_undone_and_reopened(
     qtbot.keyClick(stage.view, Qt.Key.Key_Return)
     assert [face.name for face in session.build.all(SkinFace)] == ["side"]
     settle(qtbot, session)
-    # A scratch 30 mm long on the side's true middle.
-    ends = SHOTS["one"].project(np.array([[-15.0, 100, 45], [15.0, 100, 45]]))
-    stage.view.setFocus()
-    qtbot.keyClick(stage.view, Qt.Key.Key_M)
-    for x, y in ends:
-        click_still(qtbot, stage.view, float(x), float(y))
-    qtbot.keyClick(stage.view, Qt.Key.Key_Escape)
-    settle(qtbot, session)
+    _lit(qtbot, window)
     stage.switch.show_page("Mark map")
     row = stage.sheet_page.spots.rows_model.rows[0]
     # The replica is half as large. A screen pixel is more than a pixel of the still here.
@@ -132,6 +126,31 @@ def _printed(qtbot: QtBot, window: Window, path: Path) -> None:
     with qtbot.waitSignal(window.session.prompted, timeout=30_000):
         window.measure.drawing.save(path)
     assert len(PdfReader(path).pages) == 2
+
+
+def _lit(qtbot: QtBot, window: Window) -> None:
+    """A lamp marked on the skin like anything else on it: its wire gets a length."""
+    session, stage = window.session, window.measure
+    # A lamp 30 mm across on the side's true middle; its wires leave at a corner of that side.
+    exit_at = landmark_named(session.build, SIDE[0])
+    assert exit_at is not None
+    lamp = Lamp(id="bow", name="Bow light", colour="red", count=1, forward_volts=1.95, current_ma=5.0)
+    session.commit("lamp", {lamp.id: lamp, LIGHT_PLAN_ID: LightPlan(id=LIGHT_PLAN_ID, exit_id=exit_at.id)})
+    settle(qtbot, session)
+    ends = SHOTS["one"].project(np.array([[-15.0, 100, 45], [15.0, 100, 45]]))
+    stage.view.setFocus()
+    qtbot.keyClick(stage.view, Qt.Key.Key_M)
+    offered = stage.desk.context.part
+    offered.setCurrentIndex(offered.findText("Bow light"))
+    for x, y in ends:
+        click_still(qtbot, stage.view, float(x), float(y))
+    qtbot.keyClick(stage.view, Qt.Key.Key_Escape)
+    settle(qtbot, session)
+    spot = session.build.all(Spot)[0]
+    assert spot.name == "Bow light" and session.build.get(Lamp, "bow").places == (spot.id,)
+    # From the corner to the middle 300 and 45 mm on the model, half of that on the replica, and what a wire needs more.
+    wire = session.answers.routes.rows[0]
+    assert wire.one_way_mm == pytest.approx(1.3 * np.hypot(300, 45) / 2 + 50, abs=2.5)
 
 
 def _seen_all_round(qtbot: QtBot, window: Window) -> None:

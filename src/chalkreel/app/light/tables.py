@@ -120,7 +120,7 @@ def wire_table(session: Session) -> Table:
     def length(row: Any) -> str:
         if row.one_way_mm is None:
             return "not known"
-        return f"{rough_length(row.one_way_mm, session.build.info.unit)}{' by landmarks' if row.measured else ''}"
+        return f"{rough_length(row.one_way_mm, session.build.info.unit)}{' as measured' if row.measured else ''}"
 
     return Table(
         session,
