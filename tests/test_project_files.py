@@ -1,5 +1,6 @@
 """What the project promises in its files is there and true."""
 
+import ast
 import configparser
 import importlib
 import re
@@ -11,6 +12,7 @@ from xml.etree import ElementTree
 
 import pytest
 from PIL import Image
+from reportlab.pdfbase.ttfonts import TTFont
 
 from chalkreel.document.format import APPLICATION_ID
 
@@ -116,3 +118,21 @@ def test_every_test_folder_is_collected(pytestconfig: pytest.Config) -> None:
 def test_benchmarks_still_find_what_they_measure(name: str) -> None:
     # The one of the solver needs rivals that only a developer installs.
     importlib.import_module(f"benchmarks.{name}")
+
+
+def test_every_sign_that_is_shown_is_in_a_shipped_font() -> None:
+    """On a machine without other fonts, what they lack would be an empty box."""
+    source = ROOT / "src/chalkreel"
+    drawn = set[str]()
+    for path in source.rglob("*.py"):
+        tree = ast.parse(path.read_text())
+        docs = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+        words = (n.value for n in ast.walk(tree) if isinstance(n, ast.Constant) and id(n) not in docs)
+        drawn.update(*(w for w in words if isinstance(w, str)))
+    drawn.update(*(page.read_text() for page in (source / "help").glob("*.md")))
+    # What people type for a prime, a hyphen or a fraction's bar is read, not written; one sign marks keys of twins.
+    drawn -= set("ʺʹ‐‑∕⇋")
+    signs = set(TTFont("Signs", str(source / "fonts/ChalkSigns.ttf")).face.charToGlyph)
+    for weight in ("Regular", "Semibold", "Bold"):
+        known = set(TTFont(weight, str(source / f"fonts/OpenSans-{weight}.ttf")).face.charToGlyph) | signs
+        assert sorted(c for c in drawn if c.isprintable() and ord(c) not in known) == []

@@ -10,7 +10,8 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 ThemeName = Literal["slate", "daylight"]
-FAMILY: Final = "Open Sans"
+# The second has the signs that the first lacks.
+FAMILIES: Final = ("Open Sans", "Chalk Signs")
 
 # Behind stills and patches: L* = 50 exactly neutral, in both themes.
 JUDGING_GREY: Final = "#777777"
@@ -103,15 +104,15 @@ def chalk(name: str) -> QColor:
 
 
 def load_fonts() -> None:
-    """Make the shipped family known; falls back to the system's where a file cannot be read."""
-    for weight in ("Regular", "Semibold", "Bold"):
-        data = files("chalkreel.fonts").joinpath(f"OpenSans-{weight}.ttf").read_bytes()
+    """Make the shipped families known; falls back to the system's where a file cannot be read."""
+    for name in ("OpenSans-Regular", "OpenSans-Semibold", "OpenSans-Bold", "ChalkSigns"):
+        data = files("chalkreel.fonts").joinpath(f"{name}.ttf").read_bytes()
         QFontDatabase.addApplicationFontFromData(data)
 
 
 def font(size_px: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """The shipped family; its figures are tabular."""
-    made = QFont(FAMILY)
+    made = QFont(FAMILIES)
     made.setPixelSize(size_px)
     made.setWeight(weight)
     return made
