@@ -176,6 +176,15 @@ def test_supply_branch_and_stand_are_told_on_the_card_and_bad_figures_are_refuse
     stage.turn_to("Routes")
     session.select(branch.id)
     stage.refresh()
+    strands = line(stage.forms["branch"], "In its strands, Ω")
+    retype(qtbot, strands, "220; 470")
+    assert "1 strand:" in window.prompt.words.text()
+    retype(qtbot, strands, "220")
+    assert [s.ohm for b in session.build.all(LightBranch) for s in b.strands] == [220.0]
+    settle(qtbot, session)
+    retype(qtbot, strands, "0")
+    assert [s.ohm for b in session.build.all(LightBranch) for s in b.strands] == [0.0]
+    settle(qtbot, session)
     retype(qtbot, line(stage.forms["branch"], "Resistor, Ω"), "0")
     settle(qtbot, session)
     assert solved(window).circuit.branches[0].ohm == 0 and "✗" in card_text(window)

@@ -97,7 +97,7 @@ class SamplingDesk(QWidget):
             return
         for other, button in self.tools.items():
             button.setChecked(other is kind)
-        self.known.setPlaceholderText("known lamp? white, red…" if kind is GLOW else KNOWN_WORDS)
+        self.known.setPlaceholderText("white? if known" if kind is GLOW else KNOWN_WORDS)
         self.view.use_tool(kind, lambda points: attempt(self._session, partial(self._placed, kind, points)))
 
     def choose_vote(self, patch_id: str) -> None:

@@ -112,6 +112,10 @@ def branch_form(session: Session, chosen: Callable[[], LightBranch | None]) -> F
         "Resistor, Ω", lambda: "" if of("ohm", None) is None else f"{of('ohm'):g}",
         lambda text: put("resistor", ohm=model.ohm_from(text) if text.strip() else None),
     ).setPlaceholderText("chosen for you; 0 is none")  # fmt: skip
+    form.text(
+        "In its strands, Ω", lambda: model.strand_ohms_words(chosen()),
+        lambda text: put("resistors in strands", strands=model.with_strand_ohms(chosen(), text)),
+    ).setPlaceholderText("none; 220, or 220; 470")  # fmt: skip
     form.text("So many times", lambda: str(of("times", 1)), lambda text: put("number", times=model.whole(text, times)))
     form.choice(
         "Fed by", lambda: _supplies(session), lambda: str(of("supply_id")),

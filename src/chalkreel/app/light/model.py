@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.changes import Edits
@@ -26,6 +26,7 @@ from chalkreel.document.light_entities import (
     LightBranch,
     LightPlan,
     PowerSupply,
+    WiredStrand,
 )
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
@@ -61,6 +62,30 @@ count_from = bounded(1, 500, "The number of lamps")
 volts_from = bounded(1.0, 15.0, "A lamp's voltage in V")
 current_from = bounded(0.01, 1000.0, "A current in mA")
 ohm_from = bounded(0, 1e7, "A resistor in Ω")
+
+
+def strand_ohms_words(branch: LightBranch | None) -> str:
+    """'220' where all strands have the same resistor of their own, '220; 0; 470' where not, nothing where none has."""
+    ohms = [s.ohm for s in branch.strands] if branch is not None else []
+    if not any(ohms):
+        return ""
+    return f"{ohms[0]:g}" if len(set(ohms)) == 1 else "; ".join(f"{ohm:g}" for ohm in ohms)
+
+
+def with_strand_ohms(branch: LightBranch | None, text: str) -> tuple[WiredStrand, ...]:
+    """A branch's strands with resistors as told: one for all, or one for each in their order.
+
+    Raises
+    ------
+    RefusedError
+        A figure is no resistor's, or there are more or fewer than strands.
+    """
+    strands = branch.strands if branch is not None else ()
+    told = [ohm_from(part) for part in text.split(";") if part.strip()] or [0.0]
+    ohms = told * len(strands) if len(told) == 1 else told
+    if len(ohms) != len(strands):
+        raise RefusedError(f"It has {plural(len(strands), 'strand')}: give one value for all, or one for each.")
+    return tuple(msgspec.structs.replace(s, ohm=ohm) for s, ohm in zip(strands, ohms, strict=True))
 
 
 def whole(text: str, read: Callable[[str], float]) -> int:
