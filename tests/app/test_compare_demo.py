@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
@@ -37,6 +37,30 @@ def test_a_finding_becomes_a_job_by_its_key_and_is_taken_back(qtbot: QtBot, demo
     session.undo()
     settle(qtbot, session)
     assert len(session.answers.conversion.rows) == jobs  # type: ignore[union-attr]
+
+
+def test_a_finding_is_mended_by_doing_a_step_again(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.bench
+    shown(qtbot, demo_window)
+    stage.choose_finding("wheelhouse|")
+    offer = next(b for b in stage.card.findChildren(QPushButton) if b.text().startswith("Do a step again"))
+    qtbot.mouseClick(offer, Qt.MouseButton.LeftButton)
+    menu = next(m for m in stage.card.findChildren(QMenu) if m.isVisible())
+    done = session.build.info.done
+    # Sealing over the primer of the deck is not done yet, so that step is not offered; of what is, the primer goes.
+    prime = next(action for action in menu.actions() if action.text() == "Prime: Deck")
+    prime.trigger()
+    menu.close()
+    gone = set(done) - set(session.build.info.done)
+    assert {"Deck//prime", "Deck//inspect"} <= gone and all(name.startswith("Deck/") for name in gone)
+    assert set(name for name, _ in session.build.info.done_at) <= set(session.build.info.done)
+    settle(qtbot, session)
+    assert "to be mended by doing “Prime: Deck” again" in card_text(demo_window)
+    # The plan has them again, ahead of what is still to be laid over them.
+    assert gone <= set(session.answers.sequence.timetable.spans)  # type: ignore[union-attr]
+    session.undo()
+    settle(qtbot, session)
+    assert session.build.info.done == done and "to be mended" not in card_text(demo_window)
 
 
 def test_marks_are_dragged_and_taken_off_and_parts_said_missing(qtbot: QtBot, demo_window: Window) -> None:

@@ -59,6 +59,8 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
         words[0] += f" ({small_length(abs(finding.was_mm), unit)})"
     if finding.decision is not None and finding.decision.decision == "job" and finding.is_open:
         words.append("is a job in Convert")
+    if finding.decision is not None and finding.decision.decision == "step" and finding.is_open:
+        words.append(f"to be mended by doing “{finding.decision.again}” again")
     return "; ".join(words)
 
 

@@ -10,7 +10,7 @@ from msgspec import Meta
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entity import Count, Entity, Length, Name, Positive, Text
 
-Decision = Literal["accepted", "job"]
+Decision = Literal["accepted", "job", "step"]
 Fraction = Annotated[float, Meta(ge=-1e9, le=1e9)]
 
 
@@ -61,7 +61,8 @@ class ReplicaReading(Entity, tag="replica reading", frozen=True, kw_only=True):
 
 
 class FindingDecision(Entity, tag="finding", frozen=True, kw_only=True):
-    """What was decided about an assembly that is out of true: accepted as it was then, or made the job of a feature.
+    """What was decided about an assembly that is out of true: accepted as it was then, made the job of a feature, or a
+    step is done again (`again` is what that was called).
 
     `side` is empty where both sides are meant.
     """
@@ -71,6 +72,7 @@ class FindingDecision(Entity, tag="finding", frozen=True, kw_only=True):
     decision: Decision
     mm: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     feature_id: str = ""
+    again: Text = ""
 
 
 class LogEntry(Entity, tag="log", frozen=True, kw_only=True):

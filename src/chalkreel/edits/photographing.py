@@ -8,7 +8,7 @@ import msgspec
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
-from chalkreel.document.bench_entities import FindingDecision, ReplicaMark, ReplicaPhoto
+from chalkreel.document.bench_entities import Decision, FindingDecision, ReplicaMark, ReplicaPhoto
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Feature, FeatureInVersion, Landmark
 from chalkreel.document.entity import new_id
@@ -104,6 +104,12 @@ def made_a_job(build: Build, assembly: str, side: str, what: str, mm: float, mis
     return Made(edits, feature.id)
 
 
+def redone(build: Build, assembly: str, side: str, mm: float, title: str) -> Edits:
+    """That a step called so is done again to mend a finding."""
+    decision = msgspec.structs.replace(_decision(build, assembly, side, mm, "step", ""), again=title)
+    return {**_former(build, assembly, side), **_one(decision)}
+
+
 def _former(build: Build, assembly: str, side: str) -> Edits:
     return {d.id: None for d in build.all(FindingDecision) if (d.assembly, d.side) == (assembly, side)}
 
@@ -112,9 +118,11 @@ def _one(decision: FindingDecision) -> Edits:
     return {decision.id: decision}
 
 
-def _decision(build: Build, assembly: str, side: str, mm: float, decision: str, feature_id: str) -> FindingDecision:
+def _decision(
+    build: Build, assembly: str, side: str, mm: float, decision: Decision, feature_id: str
+) -> FindingDecision:
     present = next((d for d in build.all(FindingDecision) if (d.assembly, d.side) == (assembly, side)), None)
     return FindingDecision(
         id=present.id if present is not None else new_id(), assembly=assembly, side=side,
-        decision="accepted" if decision == "accepted" else "job", mm=mm, feature_id=feature_id,
+        decision=decision, mm=mm, feature_id=feature_id,
     )  # fmt: skip

@@ -2,8 +2,32 @@
 
 from __future__ import annotations
 
+import msgspec
+
+from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.limits import Limit, share_zone
 from chalkreel.core.finish.steps import Step
+from chalkreel.document.changes import Edits
+from chalkreel.document.snapshot import Build
+
+
+def step_again(build: Build, step: Step, steps: tuple[Step, ...], limits: tuple[Limit, ...]) -> tuple[Edits, int]:
+    """A step that is done, and what was laid over it, done no longer; and how many steps that are.
+
+    Raises
+    ------
+    RefusedError
+        It is not done.
+    """
+    info = build.info
+    gone = undone_by_redo(step, steps, info.done, limits)
+    if not gone:
+        raise RefusedError(f"“{step.title}” is not done yet: there is nothing to do again.")
+    changed = msgspec.structs.replace(
+        info, done=tuple(name for name in info.done if name not in gone),
+        done_at=tuple(pair for pair in info.done_at if pair[0] not in gone),
+    )  # fmt: skip
+    return {changed.id: changed}, len(gone)
 
 
 def undone_by_redo(

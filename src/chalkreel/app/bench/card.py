@@ -71,6 +71,8 @@ def _write_acts(stage: BenchStage, row: model.FindingRow) -> None:
         card.button("Take it up again", stage.take_up_again)
     if row.is_open and (decided is None or decided.decision != "job"):
         card.button("Make it a job (J)", stage.make_job, primary=True)
+    if row.is_open and (decided is None or decided.decision != "step") and stage.steps_to_redo(row.finding):
+        card.button("Do a step again…", stage.offer_steps)
     if row.is_open and row.state != "bad":
         card.button("Nobody sees it (A)", stage.accept)
     card.button("Write it in the log", stage.write_finding)

@@ -13,10 +13,13 @@ if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
     from chalkreel.answers.comparing import Comparing, Finding, StageVerdict
     from chalkreel.answers.photographs import Laid
+    from chalkreel.core.finish.steps import Step
     from chalkreel.document.snapshot import Build
 
 THERE, NOT_BUILT, MISSING = "there", "not built yet", "missing"
 STATES: Final = (THERE, NOT_BUILT, MISSING)
+# So many steps are offered to be done again.
+MOST_STEPS: Final = 12
 # States of findings as cards colour them.
 COLOURS: Final = {"missing": "bad", "fixed": "good", "accepted": "quiet", "not seen": "quiet"}
 
@@ -104,6 +107,17 @@ def finding_rows(build: Build, stage: StageVerdict) -> tuple[FindingRow, ...]:
             )
         )  # fmt: skip
     return tuple(rows)
+
+
+def steps_done(answers: Answers, finding: Finding) -> tuple[Step, ...]:
+    """Steps that are done and could be done again to mend a finding: its assembly's, or, without any, the last ones."""
+    found = answers.sequence
+    done = answers.build.info.done
+    steps = [s for s in found.steps if s.id in done] if found is not None else []
+    steps.sort(key=lambda s: done.index(s.id), reverse=True)
+    name = finding.group.name.casefold()
+    own = [s for s in steps if name in s.title.casefold() or s.assembly.casefold() in (name, f"{name}s")]
+    return tuple(own or steps)[:MOST_STEPS]
 
 
 def assembly_rows(build: Build, found: Comparing, photo: ReplicaPhoto | None) -> tuple[AssemblyRow, ...]:

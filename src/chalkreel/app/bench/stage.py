@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCursor
+from PySide6.QtWidgets import QMenu, QStackedWidget, QWidget
 
 from chalkreel.answers.next_step import NextStep
 from chalkreel.answers.stages import StageName
@@ -24,12 +27,14 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
+from chalkreel.core.figures import plural
 from chalkreel.document.bench_entities import LogEntry, ReplicaPhoto
-from chalkreel.edits.photographing import accepted, made_a_job, taken_up_again
+from chalkreel.edits.photographing import accepted, made_a_job, redone, taken_up_again
 from chalkreel.edits.writing import written
 
 if TYPE_CHECKING:
     from chalkreel.answers.comparing import Finding
+    from chalkreel.core.finish.steps import Step
 
 PAGES = ("Compare", "By calliper", "Log")
 LOOKING = "Drag the edge or press ← →; Space shows the other picture. J makes the chosen finding a job, A accepts it."
@@ -203,6 +208,40 @@ class BenchStage(Stage):
             self.session.commit(f"job: {group.called}", made.edits)
 
         attempt(self.session, put)
+
+    def steps_to_redo(self, finding: Finding) -> tuple[Step, ...]:
+        """Steps that are done and may have gone wrong with a finding."""
+        answers = self.session.answers
+        return compare_model.steps_done(answers, finding) if answers is not None else ()
+
+    def offer_steps(self) -> None:
+        """Ask which step is to be done again."""
+        finding = self._chosen()
+        if finding is None:
+            return
+        menu = QMenu(self.card)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for step in self.steps_to_redo(finding):
+            menu.addAction(step.title, partial(self.redo_step, step))
+        menu.popup(QCursor.pos())
+
+    def redo_step(self, step: Step) -> None:
+        """A step went wrong: it and what was laid over it are to be done again, to mend the chosen finding."""
+        from chalkreel.edits.redoing import step_again
+
+        answers, finding = self.session.answers, self._chosen()
+        found = answers.sequence if answers is not None and not answers.stale else None
+        if finding is None or found is None:
+            return
+
+        def redo() -> None:
+            group, mm = finding.group, finding.amounts[0].mm if finding.amounts else 0.0
+            edits, count = step_again(self.session.build, step, found.steps, found.limits)
+            edits |= redone(self.session.build, group.name, group.side, mm, step.title)
+            self.session.commit(f"{group.called}: “{step.title}” again", edits)
+            self.session.prompted.emit(f"To be done again: {plural(count, 'step')}. The plan has them.")
+
+        attempt(self.session, redo)
 
     def write_finding(self) -> None:
         """Put it into the log as it stands."""

@@ -23,19 +23,20 @@ from chalkreel.app.finish.plan_view import PlanView
 from chalkreel.app.finish.ringer import Ringer
 from chalkreel.app.finish.tables import assembly_table, evening_table, step_table, zone_table
 from chalkreel.app.finish.tonight_page import TonightPage
-from chalkreel.app.parts.fields import Form
+from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.parts.page_switch import PageSwitch
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
+from chalkreel.core.figures import plural
 from chalkreel.core.finish.steps import Step
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import BUILD_ID
 from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.ordering import moved_step
-from chalkreel.edits.redoing import undone_by_redo
+from chalkreel.edits.redoing import step_again
 
 PAGES = ("Plan", "Tonight", "Zones", "Evenings")
 
@@ -272,16 +273,13 @@ class FinishStage(Stage):
         step, found = self._chosen(), self._fresh()
         if step is None or found is None:
             return
-        info = self.session.build.info
-        gone = undone_by_redo(step, found.steps, info.done, found.limits)
-        if not gone:
-            self.session.refused.emit(f"“{step.title}” is not done yet: there is nothing to do again.")
-            return
-        self.session.edit(
-            f"“{step.title}” again", info, done=tuple(name for name in info.done if name not in gone),
-            done_at=tuple(pair for pair in info.done_at if pair[0] not in gone),
-        )  # fmt: skip
-        self.session.prompted.emit(f"To be done again: {len(gone)} step{'s' if len(gone) > 1 else ''}.")
+
+        def redo() -> None:
+            edits, count = step_again(self.session.build, step, found.steps, found.limits)
+            self.session.commit(f"“{step.title}” again", edits)
+            self.session.prompted.emit(f"To be done again: {plural(count, 'step')}.")
+
+        attempt(self.session, redo)
 
     def _add_row(self) -> None:
         (self.zones if self.switch.page == "Zones" else self.evenings).add_row()
