@@ -53,7 +53,7 @@ def test_a_finding_is_mended_by_doing_a_step_again(qtbot: QtBot, demo_window: Wi
     menu.close()
     gone = set(done) - set(session.build.info.done)
     assert {"Deck//prime", "Deck//inspect"} <= gone and all(name.startswith("Deck/") for name in gone)
-    assert set(name for name, _ in session.build.info.done_at) <= set(session.build.info.done)
+    assert {name for name, _ in session.build.info.done_at} <= set(session.build.info.done)
     settle(qtbot, session)
     assert "to be mended by doing “Prime: Deck” again" in card_text(demo_window)
     # The plan has them again, ahead of what is still to be laid over them.
