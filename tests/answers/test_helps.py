@@ -7,8 +7,9 @@ from datetime import date, datetime, timedelta
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.helps import helps
+from chalkreel.answers.latest_start import latest_start
 from chalkreel.answers.plan import planned_spans
-from chalkreel.answers.sequence import Sequence, SequenceInputs, sequence
+from chalkreel.answers.sequence import Sequence, SequenceInputs, bench_windows, sequence
 
 
 def missed(found: Sequence) -> int:
@@ -30,6 +31,28 @@ def just_washed(answers: Answers) -> SequenceInputs:
         found.asked, done=(*found.asked.done, *before), done_at=(*found.asked.done_at, *ended), now=now,
         order=(), first_bench_day="", days_off=(), deadline="",
     )  # fmt: skip
+
+
+def test_the_latest_start_is_in_time_and_the_evening_after_it_is_not(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None and found.asked is not None and found.asked.deadline
+    latest = latest_start(found, lambda _: True)
+    assert latest is not None and latest > found.asked.now
+    following = next(w.start for w in bench_windows(found.asked) if w.start > latest)
+
+    def in_time(begin: datetime) -> float:
+        assert found is not None and found.asked is not None
+        likely = sequence(replace(found.asked, now=begin, order=(), first_bench_day="")).likely
+        assert likely is not None and likely.in_time is not None
+        return likely.in_time
+
+    assert in_time(latest) >= 0.8 > in_time(following)
+    # Four weeks less until the deadline are four weeks less to wait.
+    sooner = (date.fromisoformat(found.asked.deadline) - timedelta(days=28)).isoformat()
+    by = latest_start(replace(found, asked=replace(found.asked, deadline=sooner)), lambda _: True)
+    assert by is not None and 21 <= (latest - by).days <= 35
+    for deadline in ("", "2026-11-25"):
+        assert latest_start(replace(found, asked=replace(found.asked, deadline=deadline)), lambda _: True) is None
 
 
 def test_a_missed_window_is_kept_by_the_evening_that_is_offered(demo_answers: Answers) -> None:

@@ -195,6 +195,7 @@ def test_what_brings_the_end_forward_is_asked_for_and_taken(
     assert likely is not None
     qtbot.mouseClick(panel.ask, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "four times in five" in panel.words.text(), timeout=30_000)
+    assert "must be begun" not in panel.words.text()
     takes = [b for b in panel.findChildren(QPushButton) if b.text() == "Take it"]
     assert any("s too, 14:00 to 21:00" in b.accessibleName() for b in takes)
     evenings = len(session.build.all(Evening))
@@ -206,6 +207,11 @@ def test_what_brings_the_end_forward_is_asked_for_and_taken(
     session.undo()
     settle(qtbot, session)
     assert sequence_of(window).likely == likely
+    # With a deadline it says by when to begin.
+    session.edit("deadline", session.build.info, deadline=f"{likely.four_in_five + timedelta(days=60):%Y-%m-%d}")
+    settle(qtbot, session)
+    qtbot.mouseClick(panel.ask, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "must be begun by" in panel.words.text(), timeout=30_000)
 
 
 def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: Window) -> None:

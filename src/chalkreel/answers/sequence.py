@@ -206,7 +206,7 @@ def _timetable(
     ends = dict(inputs.done_at)
     done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
     return schedule(
-        left, found, _windows(inputs), _begin(inputs), done, inputs.room, wished, kept, progress
+        left, found, bench_windows(inputs), _begin(inputs), done, inputs.room, wished, kept, progress
     )  # fmt: skip
 
 
@@ -219,22 +219,23 @@ def _likely(
     left = tuple(step for step in order if step.id not in inputs.done)
     done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
     problem = problem_of(left, found, inputs.room, begin, done)
-    return odds(problem, timetable, tuple(_windows(inputs)), begin, _packed(inputs))
+    return odds(problem, timetable, tuple(bench_windows(inputs)), begin, packed(inputs))
 
 
-def _packed(inputs: SequenceInputs) -> datetime | None:
+def packed(inputs: SequenceInputs) -> datetime | None:
     """When it must be dry: at the beginning of the day of the deadline."""
     return datetime.combine(_day(inputs.deadline), time()) if inputs.deadline else None
 
 
 def _uncured(inputs: SequenceInputs, order: tuple[Step, ...], timetable: Schedule) -> tuple[Untimely, ...]:
-    packed = _packed(inputs)
-    if packed is None:
+    by = packed(inputs)
+    if by is None:
         return ()
-    return uncured(order, timetable.spans, packed)
+    return uncured(order, timetable.spans, by)
 
 
-def _windows(inputs: SequenceInputs) -> Iterator[Window]:
+def bench_windows(inputs: SequenceInputs) -> Iterator[Window]:
+    """The stretches at the bench from now on."""
     off = tuple((_day(first), _day(last)) for first, last in inputs.days_off)
     return windows(tuple(map(_session, inputs.evenings)), _begin(inputs), off)
 
@@ -243,7 +244,7 @@ def _evenings(inputs: SequenceInputs, timetable: Schedule) -> tuple[Window, ...]
     if timetable.finish is None:
         return ()
     finish = timetable.finish
-    return tuple(takewhile(lambda window: window.start < finish, _windows(inputs)))
+    return tuple(takewhile(lambda window: window.start < finish, bench_windows(inputs)))
 
 
 def _begin(inputs: SequenceInputs) -> datetime:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import datetime
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.answers.helps import Help, helps
+from chalkreel.answers.latest_start import latest_start
 from chalkreel.answers.sequence import Sequence
 from chalkreel.app.jobs import Progress
 from chalkreel.app.latest import Latest
@@ -15,6 +17,16 @@ from chalkreel.app.session import Session
 from chalkreel.edits.lightening import without_wear
 
 MOST = 6
+
+
+def start_words(plan: Sequence, latest: datetime | None) -> str:
+    """By when it must be begun for the deadline; nothing where there is none."""
+    if plan.asked is None or not plan.asked.deadline:
+        return ""
+    if latest is None:
+        return "Begun at the next evening it is in time less than four times in five."
+    day = f"{latest:%a} {latest.day} {latest:%b}, {latest:%H:%M}"
+    return f"What is left must be begun by {day}, to be in time four times in five."
 
 
 class HelpsPanel(QWidget):
@@ -51,7 +63,7 @@ class HelpsPanel(QWidget):
         self._clear("Planning each change…")
 
         def work(progress: Progress) -> Iterator[object]:
-            yield helps(plan, progress)
+            yield helps(plan, progress), latest_start(plan, progress)
 
         self._work.ask(plan, work, lambda found: self._show(plan, found), self._clear)
 
@@ -65,8 +77,10 @@ class HelpsPanel(QWidget):
     def _show(self, plan: Sequence, found: object) -> None:
         if plan is not self._plan or not isinstance(found, tuple):
             return
-        self._clear("By these, ending four times in five by:" if found else "No single change does.")
-        for one in found[:MOST]:
+        changes, latest = found
+        words = "By these, ending four times in five by:" if changes else "No single change ends it sooner."
+        self._clear(f"{start_words(plan, latest)} {words}".strip())
+        for one in changes[:MOST]:
             row = QWidget()
             line = QHBoxLayout(row)
             line.setContentsMargins(0, 0, 0, 0)
