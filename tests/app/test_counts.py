@@ -10,6 +10,8 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from chalkreel.app.finish.folds import EveningRow
+from chalkreel.app.finish.model import StepRow
 from chalkreel.app.stills.view import StillView
 from chalkreel.app.window import Window
 from chalkreel.document.entities import Dimension, LandmarkMark, Still
@@ -118,12 +120,19 @@ def test_a_step_is_moved_six_places_by_one_drag(qtbot: QtBot, demo_window: Windo
     session, steps = demo_window.session, demo_window.finish.steps
     demo_window.resize(1280, 1000)
     QApplication.processEvents()
-    before, revision = [r.step.id for r in steps.rows_model.rows], session.build.revision
+    # Everything open: all but tonight's steps are folded where there are many.
+    for evening in [row.id for row in steps.rows_model.rows if isinstance(row, EveningRow) and not row.is_open]:
+        steps.choose(f"evening {evening}")
+        qtbot.keyClick(steps, Qt.Key.Key_Return)
+    shown = steps.rows_model.rows
+    before, revision = [r.step.id for r in shown if isinstance(r, StepRow)], session.build.revision
+    assert isinstance(shown[0], EveningRow) and all(isinstance(row, StepRow) for row in shown[1:10])
 
     def middle(row: int) -> QPointF:
         return QPointF(300, steps.rowViewportPosition(row) + steps.rowHeight(row) / 2)
 
-    drag(steps.viewport(), middle(2), middle(8) + QPoint(0, 4).toPointF())
+    steps.scrollToTop()
+    drag(steps.viewport(), middle(3), middle(9) + QPoint(0, 4).toPointF())
     assert session.build.revision == revision + 1
     settle(qtbot, session)
     after = list(session.build.info.order)

@@ -15,6 +15,7 @@ from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
 from chalkreel.app.convert import model as convert
 from chalkreel.app.finish import model as finish
+from chalkreel.app.finish.folds import FOLD_ABOVE, EveningRow, folded, steps_passed
 from chalkreel.app.finish.plan_model import plan_picture
 from chalkreel.app.gather import model as gather
 from chalkreel.app.light import model as light
@@ -246,6 +247,30 @@ def test_rows_stand_by_date_and_say_what_is_done(demo_answers: Answers) -> None:
     spans = planned_spans(found)
     starts = [spans[r.step.id][0] for r in rows[count:]]
     assert starts == sorted(starts)
+
+
+def test_many_steps_fold_under_their_evenings_and_none_is_lost(demo_answers: Answers) -> None:
+    found = demo_answers.sequence
+    assert found is not None
+    rows = finish.step_rows(found, demo_answers.build.info.done)
+    assert len(rows) > FOLD_ABOVE and folded(rows[:FOLD_ABOVE], {}, "") == rows[:FOLD_ABOVE]
+    shown = folded(rows, {}, "")
+    heads = [row for row in shown if isinstance(row, EveningRow)]
+    # What is done and all evenings but the first to come are folded; their headings tell what is in them.
+    assert [h.is_open for h in heads] == [False, True] + [False] * (len(heads) - 2) and heads[0].id == "done"
+    assert sum(h.minutes for h in heads) == sum(row.step.minutes for row in rows)
+    assert len({h.id for h in heads}) == len(heads)
+    last = rows[-1]
+    opened = folded(rows, {heads[1].id: False}, last.step.id)
+    assert [row for row in opened if not isinstance(row, EveningRow)][-1] == last and len(opened) < len(shown) + 12
+    everything = folded(rows, {h.id: True for h in heads}, "")
+    assert tuple(row for row in everything if not isinstance(row, EveningRow)) == rows
+    # Past a folded evening a step passes all that is in it.
+    first, third = next(row for row in shown if not isinstance(row, EveningRow)), heads[3]
+    by = shown.index(third) - shown.index(first)
+    passed = [row for row in rows if row.evening in (heads[1].id, heads[2].id)]
+    assert steps_passed(shown, rows, first, by) == len(passed) - 1
+    assert steps_passed(shown, rows, first, 1) == 1 and steps_passed(shown, rows, first, -1) == 0
 
 
 def test_a_zone_is_told_as_it_is_at_an_hour(demo_answers: Answers) -> None:

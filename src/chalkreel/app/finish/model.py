@@ -11,7 +11,7 @@ from chalkreel.answers.answers import Answers
 from chalkreel.answers.plan import surfaces
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.tonight_words import surface_words
-from chalkreel.app.finish.plan_model import by_date
+from chalkreel.app.finish.plan_model import APART, by_date
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.finish.finishes import FINISHES, Finish, finish_name
@@ -35,13 +35,17 @@ MEDIUM_NAMES: tuple[str, ...] = MEDIA
 
 @dataclass(frozen=True)
 class StepRow:
-    """One line of the sequence; `broken` holds the reasons it stands wrong."""
+    """One line of the sequence; `broken` holds the reasons it stands wrong.
+
+    `evening` is the day of the evening it is planned for, "done", or empty without an hour.
+    """
 
     step: Step
     number: int
     when: str
     done: bool
     broken: tuple[str, ...]
+    evening: str
 
 
 def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
@@ -59,6 +63,7 @@ def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
             "done" if step.id in done else when_words(slots.get(step.id)),
             step.id in done,
             tuple(dict.fromkeys(reasons.get(step.id, ()))),
+            "done" if step.id in done else _evening_of(slots.get(step.id)),
         )
         for number, step in enumerate(by_date(sequence, done), start=1)
     )
@@ -126,6 +131,11 @@ def _first_slots(sequence: Sequence) -> dict[str, Slot]:
     for slot in sequence.timetable.slots if sequence.timetable else ():
         found.setdefault(slot.step_id, slot)
     return found
+
+
+def _evening_of(slot: Slot | None) -> str:
+    """The day on which an evening began that may go on past midnight."""
+    return f"{slot.start - APART:%Y-%m-%d}" if slot is not None else ""
 
 
 def when_words(slot: Slot | None) -> str:

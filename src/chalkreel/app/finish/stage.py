@@ -16,6 +16,7 @@ from chalkreel.answers.stages import StageName
 from chalkreel.app.commands import Scope
 from chalkreel.app.finish import model
 from chalkreel.app.finish.card import write_card
+from chalkreel.app.finish.folds import EveningRow, folded, steps_passed
 from chalkreel.app.finish.forms import ZoneForm, evening_form, step_form
 from chalkreel.app.finish.helps_panel import HelpsPanel
 from chalkreel.app.finish.plan_model import EMPTY, PlanPicture, order_with, plan_picture
@@ -45,7 +46,7 @@ class FinishStage(Stage):
     """In what order, and when?"""
 
     name: StageName = "Finish"
-    prompt = "Drag a step to another hour, or Alt+Up and Alt+Down: what breaks is said at once. D marks it done, now."
+    prompt = "Drag a step to another hour, or Alt+Up, Alt+Down. D marks it done, now. A click or Enter opens an evening."
     prompts: Final = {
         "Plan": prompt,
         "Tonight": "D marks the chosen step done, now. Half an hour less or more is told at the right.",
@@ -92,6 +93,9 @@ class FinishStage(Stage):
         for form in self.forms.values():
             self.card.form.addWidget(form)
         self.first_focus = self.steps
+        self._opened = dict[str, bool]()
+        self.steps.clicked.connect(self._fold)
+        self.steps.row_entered.connect(self._fold)
         self._drawn: tuple[Sequence | None, PlanPicture, tuple[model.StepRow, ...]] = (None, EMPTY, ())
         self.plan.lanes.surfaces_at = self._surfaces_at
         self._turned()
@@ -110,7 +114,7 @@ class FinishStage(Stage):
         if found is not None and answers is not None:
             if page == "Plan":
                 _, picture, rows = self._prepared(found)
-                self.steps.show_rows(rows, session.stale)
+                self.steps.show_rows(folded(rows, self._opened, session.selection), session.stale)
                 self.plan.show_plan(picture, session.selection, datetime.now())
             elif page == "Tonight":
                 self.sheet.show_sheet(answers.tonight, session.selection, session.build.info.unit)
@@ -183,8 +187,24 @@ class FinishStage(Stage):
     def _chosen(self) -> Step | None:
         return model.selected_step(self.session.answers, self.session.selection)
 
-    def _move_row(self, row: model.StepRow, by: int) -> None:
-        self._move_step(row.step, by)
+    def _choose_row(self, entity_id: str) -> None:
+        # Its evening may be folded.
+        hidden = self.steps.rows_model.row_of(entity_id) < 0
+        if hidden and any(row.step.id == entity_id for row in self._drawn[2]):
+            self.refresh()
+        super()._choose_row(entity_id)
+
+    def _fold(self) -> None:
+        """Open an evening's steps, or fold them away."""
+        row = self.steps.current
+        if isinstance(row, EveningRow):
+            self._opened[row.id] = not row.is_open
+            self.refresh()
+
+    def _move_row(self, row: model.StepRow | EveningRow, by: int) -> None:
+        if isinstance(row, EveningRow):
+            return
+        self._move_step(row.step, steps_passed(self.steps.rows_model.rows, self._drawn[2], row, by))
         self.session.select(row.step.id)
 
     def _move_step(self, step: Step, by: int) -> None:
@@ -310,6 +330,8 @@ class FinishStage(Stage):
 
     def _row_chosen(self, table: Table) -> None:
         row = table.current
+        if isinstance(row, EveningRow):
+            return
         chosen = row.step.id if isinstance(row, model.StepRow) else row.id if row is not None else ""
         if chosen and chosen != self.session.selection:
             self.session.select(chosen)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from chalkreel.app.finish import model
+from chalkreel.app.finish.folds import EveningRow
 from chalkreel.app.parts.columns import NO, YES, Column
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -27,19 +28,33 @@ FACT_WORDS = {
 
 
 def step_table(session: Session, move: Callable[[Any, int], object]) -> Table:
-    """Steps in the order that stands."""
+    """Steps in the order that stands, under their evenings."""
+
+    def of(write: Callable[[Any], str]) -> Callable[[Any], str]:
+        return lambda row: "" if isinstance(row, EveningRow) else write(row)
+
+    def rule(row: Any) -> str:
+        if isinstance(row, EveningRow):
+            return f"✗ {row.wrong} broken" if row.wrong else ""
+        return "✗ broken" if row.broken else "✓"
+
     return Table(
         session,
         "Steps",
         (
-            Column("", lambda r: str(r.number), right=True),
-            Column("when", lambda r: r.when, state=lambda r: "good" if r.done else "plain"),
-            Column("step", lambda r: r.step.title, stretch=True),
-            Column("assembly", lambda r: r.step.assembly),
-            Column("min", lambda r: str(r.step.minutes), right=True),
-            Column("rule", lambda r: "✗ broken" if r.broken else "✓", state=lambda r: "bad" if r.broken else "good"),
+            Column("", of(lambda r: str(r.number)), right=True),
+            Column("when", of(lambda r: r.when), state=lambda r: "good" if getattr(r, "done", False) else "plain"),
+            Column(
+                "step",
+                lambda r: r.title if isinstance(r, EveningRow) else r.step.title,
+                stretch=True,
+                state=lambda r: "head" if isinstance(r, EveningRow) else "plain",
+            ),
+            Column("assembly", of(lambda r: r.step.assembly)),
+            Column("min", lambda r: str(r.minutes if isinstance(r, EveningRow) else r.step.minutes), right=True),
+            Column("rule", rule, state=lambda r: "bad" if rule(r).startswith("✗") else "good"),
         ),
-        key=lambda row: row.step.id,
+        key=lambda row: f"evening {row.id}" if isinstance(row, EveningRow) else row.step.id,
         sortable=False,
         move=move,
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt, QTimer
+from PySide6.QtCore import QEvent, QItemSelectionModel, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemDelegate, QApplication, QHeaderView, QTableView, QWidget
 
@@ -35,8 +35,10 @@ class Table(QTableView):
     """A table of rows.
 
     `remove` takes a row away (Del); `add` makes one and returns its id (Ins, or Enter after the row just added);
-    `move` shifts one by so many places (a drag).
+    `move` shifts one by so many places (a drag). `row_entered` tells that Enter was pressed on one.
     """
+
+    row_entered = Signal()
 
     def __init__(
         self,
@@ -296,8 +298,9 @@ class Table(QTableView):
         ):
             attempt(self._session, self.add_row)
         elif event.key() in ENTER and index.isValid() and not editing:
-            if not self.toggle_tick():
+            if not self.toggle_tick() and index.flags() & Qt.ItemFlag.ItemIsEditable:
                 self.edit(index)
+            self.row_entered.emit()
         else:
             super().keyPressEvent(event)
 
@@ -329,7 +332,7 @@ class Table(QTableView):
             words.append("Ins makes a row, Ctrl+V pastes rows from a spreadsheet.")
         if self._remove is not None:
             words.append("Del removes.")
-        return " ".join(words)
+        return " ".join(words) or self._session.resting_prompt
 
     def _word_for(self, event: QKeyEvent) -> tuple[int, str] | None:
         """The column and word that a letter sets at once, without opening a cell."""
