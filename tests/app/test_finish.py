@@ -233,6 +233,15 @@ def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: 
     retype(qtbot, kept, "lee side")
     assert [k.name for k in session.build.all(KeptFinish)][-1] == "lee side"
     settle(qtbot, session)
+    decals = field(form, QLineEdit, "Decals")
+    assert isinstance(decals, QLineEdit)
+    retype(qtbot, decals, "7; tally, under a part; 7")
+    assert "one name" in demo_window.prompt.words.text()
+    retype(qtbot, decals, "7; tally, under a part")
+    settle(qtbot, session)
+    laid = [s for s in sequence_of(demo_window).steps if s.kind == "decal" and s.assembly == "Wheelhouse"]
+    assert [("tally" in s.title, "7" in s.title) for s in laid] == [(True, False), (False, True)]
+    assert decals.text() == "7; tally, under a part"
     before = finish_of(demo_window)
     stage.turn_to("Evenings")
     dates = stage.forms["Evenings"]

@@ -21,7 +21,7 @@ from chalkreel.core.finish.pace import Took, minutes_at, paces
 from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.risks import Risk, risks
 from chalkreel.core.finish.schedule import Schedule, schedule
-from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Decal, Schools, ZonePlan, hides_badly, steps_for
 from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely, uncured
@@ -294,5 +294,5 @@ def _zone(zone: Zone, colours: Colours | None) -> ZonePlan:
     return ZonePlan(
         zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
         lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
-        lab is not None and hides_badly(lab),
+        lab is not None and hides_badly(lab), tuple(Decal(one.name, one.under) for one in zone.decal_list),
     )  # fmt: skip

@@ -9,12 +9,14 @@ from chalkreel.demo import conversion, evidence, lights, photographs, reel
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BUILD_ID, AnyEntity, BuildInfo, Version
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
-from chalkreel.document.paint_entities import Zone
+from chalkreel.document.paint_entities import Zone, ZoneDecal
 from chalkreel.document.store import Store, digest
 
 _ZONES: Final[tuple[dict[str, Any], ...]] = (
     {"name": "Hull sides", "assembly": "Hull", "surface_id": "surface-hull", "wear": ("pre-shade", "wash", "streaks"),
-     "decals": True, "area_cm2": 310.0, "coats": 3},
+     "decals": True, "area_cm2": 310.0, "coats": 3,
+     "decal_list": (ZoneDecal(name="arrow at the louvres", under=True), ZoneDecal(name="9, port"),
+                    ZoneDecal(name="9, starboard"))},
     {"name": "Hazard band", "assembly": "Hull", "surface_id": "surface-band_series", "role": "stripe",
      "area_cm2": 48.0},
     {"name": "Skirt", "assembly": "Hull", "surface_id": "surface-skirt", "role": "stripe", "wear": ("powders",),

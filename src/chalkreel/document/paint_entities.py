@@ -126,10 +126,18 @@ class PaintPot(Entity, tag="pot", frozen=True, kw_only=True):
     teaches: bool = True
 
 
+class ZoneDecal(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A decal on a zone, by name; `under` where a detail part is fitted over it."""
+
+    name: Name
+    under: bool = False
+
+
 class Zone(Entity, tag="zone", frozen=True, kw_only=True):
     """An area of one assembly that gets one finish.
 
     Where `length_id` and `height_id` name measured sizes, its area is `faces` rectangles of those, else `area_cm2`.
+    Its `decals` go on one by one where there is a `decal_list`.
     """
 
     name: Name
@@ -140,6 +148,7 @@ class Zone(Entity, tag="zone", frozen=True, kw_only=True):
     role: Role = "base"
     wear: tuple[Wear, ...] = ()
     decals: bool = False
+    decal_list: Annotated[tuple[ZoneDecal, ...], Meta(max_length=200)] = ()
     coats: Annotated[int, Meta(ge=0, le=100)] = 2
     area_cm2: Amount = 50.0
     primer: Primer = "grey"

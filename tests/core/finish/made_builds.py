@@ -5,7 +5,7 @@ from random import Random
 
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.calendar import BenchSession
-from chalkreel.core.finish.stacks import FACTS, WEARS, AssemblyPlan, Role, Schools, Wear, ZonePlan
+from chalkreel.core.finish.stacks import FACTS, WEARS, AssemblyPlan, Decal, Role, Schools, Wear, ZonePlan
 from chalkreel.core.materials import Medium
 
 MONDAY = datetime(2027, 3, 1)
@@ -67,6 +67,8 @@ def _base(name: str, assembly: str, medium: Medium, random: Random) -> ZonePlan:
         name, assembly, f"colour {random.randint(1, 9)}", medium, random.choice(("matte", "satin", "gloss")), role,
         tuple(wear), random.random() < 0.5, random.choice((None, random.uniform(10, 95))), random.randint(1, 3),
         vivid=role == "base" and random.random() < 0.2,
+        # Some kits have a sheet of them.
+        decal_list=tuple(Decal(f"mark {n}", n % 3 == 1) for n in range(4 * (len(name) % 2))),
     )  # fmt: skip
 
 

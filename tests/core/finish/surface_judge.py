@@ -106,6 +106,8 @@ def age(coat: Coat, now: datetime) -> float:
 def wet(step: Step, model: Model, now: datetime) -> Iterator[str]:
     for coat in model.coats:
         low = PAINT.get(coat.medium, (0.16,))[0] if coat.kind != "decal" else 12
+        if coat.kind == step.kind == "decal":
+            continue  # one beside another, in one sitting
         sprayed_over = (coat.medium, coat.zone) == (step.medium, step.zone) and step.kind in SPRAYED
         if age(coat, now) < (0.15 if sprayed_over else low) and step.kind not in LEAVES_SOFT:
             yield f"touched while {coat.kind} is wet"

@@ -1,5 +1,7 @@
 """Drying times against the trade's own figures, stacks of steps, names of finishes."""
 
+from dataclasses import replace
+
 import pytest
 
 from chalkreel.core.bench.lessons import Lesson, reminders
@@ -10,7 +12,7 @@ from chalkreel.core.finish.drying import USUAL_ROOM, Room, slowness, waits
 from chalkreel.core.finish.finishes import FINISHES, OWN_MIXTURE, Finish, finish_name
 from chalkreel.core.finish.limits import limits
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
-from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Schools, ZonePlan, hides_badly, steps_for
 from chalkreel.core.finish.wear_marks import made_with
 
 GREY = ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", ("wash",), True, 60.0)
@@ -59,6 +61,25 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     assert {"salt", "rub"} <= set(kinds(plan, Schools(chipping="salt"))) and "chip" not in kinds(plan, Schools("salt"))
     assert "sponge" in kinds(plan, Schools("sponge")) and "under-colour" not in kinds(plan, Schools("sponge"))
     assert kinds(AssemblyPlan("stand", ())) == ["clean"]
+
+
+def test_decals_are_laid_in_sittings_those_under_parts_first() -> None:
+    names = [f"mark {n}" for n in range(10)]
+    marked = replace(GREY, decals=True, decal_list=(*(Decal(n) for n in names), Decal("arrow", under=True)))
+    steps = steps_for((AssemblyPlan("hull", (marked,)),), SCHOOLS)
+    laid = [s for s in steps if s.kind == "decal"]
+    assert [s.minutes for s in laid] == [12, 96, 24] and "arrow" in laid[0].title and "under parts" in laid[0].title
+    # Each is in one sitting, and all wait for the same gloss and are sealed together.
+    assert sorted(n for s in laid for n in s.materials[0].split(", ")) == sorted([*names, "arrow"])
+    found = limits(steps)
+    assert all(max(c.min_hours for c in found if c.then == s.id and "gloss" in c.first) >= 24 for s in laid)
+    assert all(any(c.first == s.id and c.then == "hull//seal" for c in found) for s in laid)
+    # One sitting needs not wait for the decals of the one before to dry.
+    assert not [c for c in found if {c.first, c.then} <= {s.id for s in laid} and c.min_hours]
+    # A zone without a list keeps its one step beside those of another.
+    plain = ZonePlan("deck", "hull", "grey", "water acrylic", "matte", "base", (), True)
+    both = [s for s in steps_for((AssemblyPlan("hull", (marked, plain)),), SCHOOLS) if s.kind == "decal"]
+    assert len(both) == 4 and both[0].zone == ""
 
 
 def test_stripes_of_one_thing_are_masked_one_after_another_the_lightest_first() -> None:

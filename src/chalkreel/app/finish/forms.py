@@ -99,6 +99,9 @@ class ZoneForm(QWidget):
         form.toggles(
             "Wear", (WEARS[::2], WEARS[1::2]), lambda: zone.wear if (zone := self._chosen()) else (), self._wear
         )
+        form.text(
+            "Decals", lambda: model.decal_words(zone) if (zone := self._chosen()) else "", self._decals
+        ).setPlaceholderText("9; tally, under a part")
         form.text("Keep it as", lambda: "", self._keep).setPlaceholderText("a name for other zones")
         return form
 
@@ -115,6 +118,10 @@ class ZoneForm(QWidget):
         zone = self._chosen()
         if zone is not None:
             self._put("wear", wear=tuple(w for w in WEARS if (w in zone.wear and w != word) or (w == word and on)))
+
+    def _decals(self, text: str) -> None:
+        named = model.decals_from(text)
+        self._put("decals", decal_list=named, decals=bool(named))
 
     def _keep(self, name: str) -> None:
         zone = self._chosen()

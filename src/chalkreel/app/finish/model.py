@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 
@@ -24,7 +25,7 @@ from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BuildInfo
 from chalkreel.document.entity import new_id
 from chalkreel.document.finish_entities import Assembly, KeptFinish
-from chalkreel.document.paint_entities import Surface, Zone
+from chalkreel.document.paint_entities import Surface, Zone, ZoneDecal
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.writing import written
 
@@ -136,6 +137,32 @@ def _first_slots(sequence: Sequence) -> dict[str, Slot]:
 def _evening_of(slot: Slot | None) -> str:
     """The day on which an evening began that may go on past midnight."""
     return f"{slot.start - APART:%Y-%m-%d}" if slot is not None else ""
+
+
+_UNDER = ", under a part"
+
+
+def decal_words(zone: Zone) -> str:
+    """A zone's decals by name, parted by semicolons."""
+    return "; ".join(one.name + (_UNDER if one.under else "") for one in zone.decal_list)
+
+
+def decals_from(text: str) -> tuple[ZoneDecal, ...]:
+    """What `decal_words` writes.
+
+    Raises
+    ------
+    RefusedError
+        Two have one name.
+    """
+    found = []
+    for part in (part.strip() for part in text.split(";")):
+        name = re.sub(r",?\s*under (a )?parts?$", "", part, flags=re.IGNORECASE).strip()
+        if name:
+            found.append(ZoneDecal(name=name, under=name != part))
+    if len({one.name for one in found}) < len(found):
+        raise RefusedError("Two decals have one name: call each otherwise, so that each can be ticked off.")
+    return tuple(found)
 
 
 def when_words(slot: Slot | None) -> str:

@@ -46,7 +46,7 @@ class FinishStage(Stage):
     """In what order, and when?"""
 
     name: StageName = "Finish"
-    prompt = "Drag a step to another hour, or Alt+Up, Alt+Down. D marks it done, now. A click or Enter opens an evening."
+    prompt = "Drag a step to another hour, or Alt+Up, Alt+Down. D marks it done. A click or Enter opens an evening."
     prompts: Final = {
         "Plan": prompt,
         "Tonight": "D marks the chosen step done, now. Half an hour less or more is told at the right.",

@@ -124,6 +124,9 @@ def _between_layers(steps: tuple[Step, ...], room: Room) -> Iterator[Limit]:
 
 def _layer_on_layer(a: Step, b: Step, room: Room) -> Limit:
     """Paint over paint of its kind once that has flashed off; anything else when it is touch-dry."""
+    if a.kind == b.kind == "decal":
+        # Beside one another, each laid with care for those that are still wet.
+        return _special_limit(special(29), a, b, 0.0, 0.0)
     if a.medium in _SLOW_GROUND and a.medium != b.medium:
         return _special_limit(special(77), a, b, *a.dries("over", room))
     if a.kind == "prime" and step_kinds()[b.kind].lays in ("shade", "undercoat", "colour"):

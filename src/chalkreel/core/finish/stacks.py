@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan2, degrees, hypot
 from typing import Final, Literal, get_args
 
@@ -31,6 +31,9 @@ JOBS: Final = frozenset({"rework", "make", "detail", "add small parts", "add fra
 # Jobs that are made apart, and only fitted late in the sequence, in so many minutes.
 _FITTED: Final = frozenset({"add small parts", "add fragile parts"})
 FITTING: Final = 20
+# Minutes to soak, place, set and soften one, and so many at one sitting.
+ONE_DECAL: Final = 12
+ONE_SITTING: Final = 8
 _WHEN_KIND: Final = {
     "before primer": "rework", "before closing": "rework", "after base colour": "detail",
     "after decals": "add small parts", "after matte coat": "add fragile parts",
@@ -57,8 +60,19 @@ class Schools:
 
 
 @dataclass(frozen=True)
+class Decal:
+    """One decal by name; `under` where a detail part is fitted over it afterwards."""
+
+    name: str
+    under: bool = False
+
+
+@dataclass(frozen=True)
 class ZonePlan:
-    """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath."""
+    """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath.
+
+    It gets `decals`, all at one go where there is no `decal_list`.
+    """
 
     name: str
     assembly: str
@@ -72,6 +86,7 @@ class ZonePlan:
     coats: int = 2
     colour: str = ""
     vivid: bool = False
+    decal_list: tuple[Decal, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -208,7 +223,8 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
     if decals or "wash" in wear:
         yield _step("gloss", name)
     if decals:
-        yield from (_step(kind, name) for kind in ("decal", "seal"))
+        yield from _decal_steps(plan)
+        yield _step("seal", name)
     if "wash" in wear:
         yield from (_step(kind, name) for kind in ("wash", "wipe"))
     if any(zone.sheen != "gloss" for zone in plan.painted) or wear & _ON_MATTE:
@@ -218,6 +234,22 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield _step("sponge", name)
     named = {"dry-brush": "dry-brush", "streaks": "streaks", "powders": "pigments"}
     yield from (_step(kind, name) for word, kind in named.items() if word in wear)
+
+
+def _decal_steps(plan: AssemblyPlan) -> Iterator[Step]:
+    """Decals zone by zone, in sittings of a few, those under detail parts first; where none is named, all at one go."""
+    marked = [zone for zone in plan.painted if zone.decals]
+    if any(not zone.decal_list for zone in marked):
+        yield _step("decal", plan.name)
+    for under, words in ((True, ", under parts"), (False, "")):
+        for zone in marked:
+            names = [decal.name for decal in zone.decal_list if decal.under is under]
+            for number, first in enumerate(range(0, len(names), ONE_SITTING), start=1):
+                some = names[first : first + ONE_SITTING]
+                step = _step("decal", plan.name, zone.name, extra=", ".join(some))
+                title = f"{step.title}{words}: {', '.join(some)}"
+                key = f"{step.id}{'/under' if under else ''}{f'/{number}' if number > 1 else ''}"
+                yield replace(step, id=key, title=title, minutes=ONE_DECAL * len(some))
 
 
 def _joining(assemblies: tuple[AssemblyPlan, ...]) -> Iterator[Step]:
