@@ -176,7 +176,7 @@ class Answerer:
         for found in self._sequence(inputs, progress):
             answers = replace(answers, sequence=found, tonight=tonight(found, build, answers.colours, found_light))
             yield answers
-        prepare_lines(build, found_sizes, answers.faces)
+        prepare_lines(build, found_sizes, answers.faces, progress)
         photographs = (_plain_stills(build), *(build.all(kind) for kind in COMPARE_INPUTS))
         answers = replace(answers, comparing=self._compared.get(
             (found_sizes, answers.faces, build.chain, photographs),

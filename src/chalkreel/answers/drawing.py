@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +12,7 @@ from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
 from chalkreel.core.draft.sheet import Sheet, Words
 from chalkreel.core.draft.three_view import Circle3, Line3, Named3, Size3, three_views
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.faces.frame import frame_of
 from chalkreel.core.faces.outlines import shown_pieces, sides_of
 from chalkreel.core.lengths import LengthUnit, length_pm
@@ -20,6 +21,7 @@ from chalkreel.document.entities import Dimension, Landmark, SkinFace, Tie
 from chalkreel.document.snapshot import Build
 
 Place = tuple[float, float, float]
+Progress = Callable[[float], bool]
 # The fraction of an inch that a drawing tells: a 64th.
 DRAWN_WITHIN_MM = 0.2
 # Which side each view of the sheet shows, and how finely what hides is found, mm of the replica.
@@ -74,11 +76,17 @@ def _on_faces(build: Build) -> set[str]:
     return corners | {_twin(build, i) for face in build.all(SkinFace) if face.twin for i in face.landmark_ids}
 
 
-def prepare_lines(build: Build, sizes: Sizes, faces: Faces) -> None:
-    """Find what faces hide of the three views before anybody looks: it takes longer than a window may stand still."""
+def prepare_lines(build: Build, sizes: Sizes, faces: Faces, progress: Progress) -> None:
+    """Find what faces hide of the three views before anybody looks: it takes longer than a window may stand still.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
     if sizes.reel.solution is not None:
         factor = build.chain.convert(1.0, "miniature", "replica")
-        _edges(_joined(build), _places(build, sizes, factor), faces, factor)
+        _edges(_joined(build), _places(build, sizes, factor), faces, factor, progress)
 
 
 def _joined(build: Build) -> tuple[tuple[str, str], ...]:
@@ -92,25 +100,29 @@ def _joined(build: Build) -> tuple[tuple[str, str], ...]:
 
 
 def _edges(
-    lines: tuple[tuple[str, str], ...], places: dict[str, Place], faces: Faces, factor: float
-) -> tuple[Line3, ...]:
+    lines: tuple[tuple[str, str], ...], places: dict[str, Place], faces: Faces, factor: float,
+    progress: Progress = lambda _: True,
+) -> tuple[Line3, ...]:  # fmt: skip
     """Lines of the drawing in mm of the replica; with faces, what each view shows of them."""
     ends = [(places[a], places[b]) for a, b in lines if a in places and b in places]
-    return _shown(ends, faces, factor) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
+    return _shown(ends, faces, factor, progress) if faces.skin.faces else tuple(Line3(a, b) for a, b in ends)
 
 
-def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
+def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float, progress: Progress) -> tuple[Line3, ...]:
     """What each view shows of lines in mm of the replica and of the faces' own sides; kept with the faces."""
     key = (tuple(ends), factor)
     if key not in faces.shown:
         faces.shown.clear()
-        faces.shown[key] = _found(ends, faces, factor)
+        found = _found(ends, faces, factor, progress)
+        faces.shown[key] = found
     return faces.shown[key]
 
 
-def _found(ends: list[tuple[Place, Place]], faces: Faces, factor: float) -> tuple[Line3, ...]:
+def _found(ends: list[tuple[Place, Place]], faces: Faces, factor: float, progress: Progress) -> tuple[Line3, ...]:
     found = []
     for view, side in SIDES_SHOWN.items():
+        if not progress(-1.0):
+            raise StoppedError
         frame = frame_of(faces.skin, side, STEP_MM / factor)
         sides = np.array(sides_of(faces.skin, frame.out)).reshape(-1, 2, 3)
         lines = np.concatenate([np.array(ends).reshape(-1, 2, 3) / factor, sides])
