@@ -129,8 +129,8 @@ def _boxed(camera: Camera, numbers: Index, local: Array, starts: Index, normals:
     shown = np.all(high > low, axis=1) & (np.abs(gaps) > EDGE_ON_MM)
     least, most = np.minimum.reduceat(inverse, starts), np.maximum.reduceat(inverse, starts)
     ends = starts + sizes
-    # What is seen from outside first: most of the rest lies behind it.
-    for n in sorted(np.flatnonzero(shown), key=lambda n: gaps[n] > 0):
+    # What is seen from outside first, and of that the nearest: most of the rest lies behind it.
+    for n in sorted(np.flatnonzero(shown), key=lambda n: (gaps[n] > 0, -most[n])):
         (x0, y0), (x1, y1) = low[n].tolist(), high[n].tolist()
         yield _Seen(
             int(numbers[n]), np.s_[y0:y1, x0:x1], polygons[starts[n] : ends[n]],
