@@ -5,11 +5,13 @@ import re
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+import msgspec
 import pytest
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.plan import planned_spans
-from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.sequence import Sequence, sequence, sequence_inputs
 from chalkreel.app.bench.log_model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots
@@ -30,8 +32,11 @@ from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.finish.timing import Untimely
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.bench_entities import LogEntry
-from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, Plane, RulerMark, Still
-from chalkreel.document.paint_entities import ColourPatch
+from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, Plane, RulerMark, Source, Still
+from chalkreel.document.finish_entities import Assembly
+from chalkreel.document.paint_entities import ColourPatch, Zone
+from chalkreel.document.snapshot import Build
+from tests.builds import empty_build
 
 
 def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_answers: Answers) -> None:
@@ -247,6 +252,28 @@ def test_rows_stand_by_date_and_say_what_is_done(demo_answers: Answers) -> None:
     spans = planned_spans(found)
     starts = [spans[r.step.id][0] for r in rows[count:]]
     assert starts == sorted(starts)
+
+
+def test_a_build_of_one_stuff_takes_all_its_parts_to_be_of_it_until_told_otherwise() -> None:
+    info = empty_build("gondola")["build"]
+    hull = Zone(id="z", name="hull", assembly="Hull", surface_id="", medium="enamel")
+    cabin = Zone(id="y", name="cabin", assembly="Cabin", surface_id="", medium="enamel")
+    told = Assembly(id="a", name="Cabin", facts=())
+
+    def plan(*sources: Source) -> Sequence:
+        entities = {"build": msgspec.structs.replace(info, sources=sources), "z": hull, "y": cabin, "a": told}
+        return sequence(sequence_inputs(Build(0, entities), Conversion((), 0.0, ()), None, datetime(2027, 3, 1, 9)))
+
+    soft = plan("soft vinyl")
+    assert {v.step for v in soft.broken} == {"Hull/hull/base", "Hull/hull/base/2"}
+    assert all("vinyl" in v.reason for v in soft.broken)
+    rows = {row.name: row for row in finish.assembly_rows(Build(0, {"build": msgspec.structs.replace(
+        info, sources=("soft vinyl",)), "z": hull, "y": cabin, "a": told}), soft)}  # fmt: skip
+    assert rows["Hull"].facts == ("vinyl",) and rows["Cabin"].facts == ()
+    assert [s.assembly for s in plan("printed parts").steps if s.kind == "smooth"] == ["Hull"]
+    # Of a mixed build nothing is taken for granted.
+    mixed = plan("kit", "soft vinyl")
+    assert not mixed.broken and "smooth" not in {s.kind for s in mixed.steps}
 
 
 def test_many_steps_fold_under_their_evenings_and_none_is_lost(demo_answers: Answers) -> None:

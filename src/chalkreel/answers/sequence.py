@@ -21,11 +21,12 @@ from chalkreel.core.finish.pace import Took, minutes_at, paces
 from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.risks import Risk, risks
 from chalkreel.core.finish.schedule import Schedule, schedule
-from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Decal, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Decal, Fact, Schools, ZonePlan, hides_badly, steps_for
 from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely, uncured
 from chalkreel.document.bench_entities import LogEntry
+from chalkreel.document.entities import BuildInfo, Source
 from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import Zone
@@ -266,6 +267,14 @@ def _session(evening: Evening) -> BenchSession:
     return BenchSession(evening.weekday, start, end, _day(evening.day) if evening.day else None)
 
 
+def usual_facts(info: BuildInfo) -> tuple[Fact, ...]:
+    """What holds of every assembly of which nothing else is told, where the build is made of one thing only."""
+    by_source: dict[tuple[Source, ...], tuple[Fact, ...]] = {
+        ("printed parts",): ("printed",), ("soft vinyl",): ("vinyl",)
+    }  # fmt: skip
+    return by_source.get(info.sources, ())
+
+
 def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -> tuple[AssemblyPlan, ...]:
     zones = build.all(Zone)
     names = dict.fromkeys([z.assembly for z in zones] + [row.assembly for row in conversion.rows])
@@ -277,7 +286,7 @@ def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -
             tuple(_zone(zone, colours) for zone in zones if zone.assembly == name),
             tuple(row.operation for row in conversion.rows if row.assembly == name),
             name in lit,
-            facts.get(name, ()),
+            facts.get(name, usual_facts(build.info)),
         )
         for name in names
     )

@@ -5,7 +5,7 @@ from random import Random
 
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.calendar import BenchSession
-from chalkreel.core.finish.stacks import FACTS, WEARS, AssemblyPlan, Decal, Role, Schools, Wear, ZonePlan
+from chalkreel.core.finish.stacks import FACTS, WEARS, AssemblyPlan, Decal, Fact, Role, Schools, Wear, ZonePlan
 from chalkreel.core.materials import Medium
 
 MONDAY = datetime(2027, 3, 1)
@@ -54,7 +54,8 @@ def _assembly(name: str, zones: int, random: Random) -> AssemblyPlan:
             ("before primer", "before closing", "after base colour", "after decals", "after matte coat")))
         for n in range(random.randint(0, 2))
     )  # fmt: skip
-    facts = tuple(fact for fact in FACTS if random.random() < 0.3)
+    facts: tuple[Fact, ...] = tuple(fact for fact in FACTS[:4] if random.random() < 0.3)
+    facts += ("printed",) if len(name) % 3 == 0 else ()
     return AssemblyPlan(name, tuple(plans), jobs, random.random() < 0.3, facts)
 
 

@@ -138,7 +138,11 @@ def _prepared(step: Step, model: Model, now: datetime, steps: tuple[Step, ...]) 
         if not low <= (model.hours("fill", now) or 0) <= high:
             yield "filler sanded at the wrong time"
     if kind == "prime":
-        needed = {"clean", "sand"} | ({"close", "test again"} & mine) | ({"scribe", "seal foam", "mask faces"} & mine)
+        needed = (
+            {"clean", "sand"}
+            | ({"close", "test again"} & mine)
+            | ({"scribe", "seal foam", "mask faces", "smooth"} & mine)
+        )
         yield from (f"primed before {name}" for name in needed - set(model.last))
         if (
             "rework" in mine

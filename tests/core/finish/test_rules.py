@@ -19,6 +19,7 @@ CASES = """
 1   prime 0 | clean 0, prime 9
 2   clean 0, rework 0.4 | clean 0, rework 4
 3   prime 0, rework 30 | rework 0, prime 30
+3   prime+printed 0 | smooth 0, prime+printed 30
 4   close 0, sand 12 | close 0, sand 25
 5   close 0, prime 30 | close 0, sand 30, prime 60
 6   fill!putty 0, sand 5 | fill!putty 0, sand 25
@@ -92,6 +93,8 @@ CASES = """
 74  base@z 0, A:join 5 | base@z 0, A:join 25
 75  pigments 0, matte 30 | matte 0, pigments 30
 76  base@z 0, stripe@z!lacquer 30 | base@z!lacquer 0, stripe@z!lacquer 30
+76  base@z!enamel+vinyl 0 | base@z!enamel 0
+76  base@z+vinyl 0, stripe@z!lacquer+vinyl 30 | base@z+vinyl 0, stripe@z+vinyl 30
 77  base@z!enamel 0, stripe@z 30 | base@z!enamel 0, stripe@z 80
 78  metal@z!lacquer 0, base@y 0.2 | metal@z!lacquer 0, base@y 1
 79  base@z 0, detail 0.3 | base@z 0, detail 2

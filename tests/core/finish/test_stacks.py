@@ -61,6 +61,15 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     assert {"salt", "rub"} <= set(kinds(plan, Schools(chipping="salt"))) and "chip" not in kinds(plan, Schools("salt"))
     assert "sponge" in kinds(plan, Schools("sponge")) and "under-colour" not in kinds(plan, Schools("sponge"))
     assert kinds(AssemblyPlan("stand", ())) == ["clean"]
+    printed = kinds(AssemblyPlan("hull", (GREY,), (), False, ("printed",)))
+    assert printed.index("clean") < printed.index("smooth") < printed.index("fill") and "smooth" not in plain
+    # What soft vinyl does not bear is told for every coat, and for the washes over the varnish it is not.
+    soft = AssemblyPlan("hull", (replace(GREY, medium="enamel"),), (), False, ("vinyl",))
+    steps = steps_for((soft,), SCHOOLS)
+    wrong = [v for v in violations(steps, limits(steps)) if "vinyl" in v.rule]
+    assert [v.step for v in wrong] == ["hull/side/base", "hull/side/base/2"] and wrong[0].cure == "choice"
+    acrylic = steps_for((replace(soft, zones=(GREY,)),), SCHOOLS)
+    assert not violations(acrylic, limits(acrylic))
 
 
 def test_decals_are_laid_in_sittings_those_under_parts_first() -> None:

@@ -10,7 +10,7 @@ import msgspec
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.plan import surfaces
-from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.sequence import Sequence, usual_facts
 from chalkreel.answers.tonight_words import surface_words
 from chalkreel.app.finish.plan_model import APART, by_date
 from chalkreel.core.errors import RefusedError
@@ -195,7 +195,8 @@ def assembly_rows(build: Build, sequence: Sequence | None) -> tuple[AssemblyRow,
     steps = sequence.steps if sequence is not None else ()
     names = dict.fromkeys([z.assembly for z in build.all(Zone)] + [s.assembly for s in steps])
     told = {assembly.name: assembly for assembly in build.all(Assembly)}
-    return tuple(AssemblyRow(n, told[n].facts if n in told else (), told.get(n)) for n in names)
+    usual = usual_facts(build.info)
+    return tuple(AssemblyRow(n, told[n].facts if n in told else usual, told.get(n)) for n in names)
 
 
 def fact_put(row: AssemblyRow, fact: Fact, there: bool) -> Assembly:

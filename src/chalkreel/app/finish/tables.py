@@ -22,8 +22,10 @@ from chalkreel.edits.removing import removal
 FACT_WORDS = {
     "shallow lines": "shallow lines",
     "foam": "of foam",
-    "glue faces": "glue faces to keep bare",
+    "glue faces": "glue faces",
     "two halves": "in two halves",
+    "printed": "printed",
+    "vinyl": "soft vinyl",
 }
 
 

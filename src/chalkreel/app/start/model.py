@@ -72,6 +72,9 @@ def laid_out(sources: tuple[Source, ...], dark: bool, stills: int) -> str:
     """What is there when the build is begun."""
     words = ["A kit list to tick off"] if "kit" in sources else ["No kit list"]
     words.append("no questions about lamps" if dark else "a list of lamps to fill")
+    # Finish takes every part to be so, until something else is told of it.
+    words += ["layer lines to smooth"] * (sources == ("printed parts",))
+    words += ["acrylics only"] * (sources == ("soft vinyl",))
     words.append("Saturday afternoons at the bench until you say otherwise in Finish")
     words.append(f"{plural(stills, 'still')} on the reel" if stills else "no still yet")
     return ", ".join(words) + "."

@@ -41,7 +41,7 @@ class TopRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What must lie on top of a zone when a step of these kinds begins.
 
     A sheen (`is`), or, `over` a layer of these sorts, a step of these `media`; or (`attacks`) nothing that the step's
-    own thinner dissolves.
+    own thinner dissolves; or nothing of these `media` `on` parts of which that is said.
     """
 
     number: int
@@ -52,6 +52,7 @@ class TopRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     over: tuple[str, ...] = ()
     media: tuple[str, ...] = ()
     attacks: bool = False
+    on: tuple[str, ...] = ()
 
 
 class SpecialRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

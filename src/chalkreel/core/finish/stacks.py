@@ -14,7 +14,7 @@ from chalkreel.core.materials import Medium, Sheen
 
 Role = Literal["base", "stripe", "metal", "glass", "bright metal"]
 Wear = Literal["pre-shade", "post-shade", "chipping", "wash", "dry-brush", "streaks", "powders"]
-Fact = Literal["shallow lines", "foam", "glue faces", "two halves"]
+Fact = Literal["shallow lines", "foam", "glue faces", "two halves", "printed", "vinyl"]
 Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
 Filler = Literal["putty", "CA", "epoxy"]
 
@@ -24,6 +24,8 @@ FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
+# What an assembly is made of, which every layer on it has to bear.
+SUBSTRATES: Final = frozenset({"vinyl"})
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
 # Steps that come from jobs, whose hours the user gives.
@@ -114,12 +116,18 @@ def steps_for(assemblies: tuple[AssemblyPlan, ...], schools: Schools) -> tuple[S
     masked = dict.fromkeys(("mask", "edge seal", "white stripe", "stripe", "unmask"), rank["mask"])
     found: list[Step] = []
     for assembly in assemblies:
-        made = {step.id: step for step in _assembly_steps(assembly, schools)}
+        made = {step.id: _on_substrate(step, assembly) for step in _assembly_steps(assembly, schools)}
         turn = _turns(assembly)
         found += sorted(
             made.values(), key=lambda s: (masked.get(s.kind, rank[s.kind]), turn.get(s.zone, 0), rank[s.kind], s.coat)
         )
     return (*found, *_joining(assemblies))
+
+
+def _on_substrate(step: Step, plan: AssemblyPlan) -> Step:
+    """The step with what its assembly is made of among its facts."""
+    substrate = tuple(fact for fact in plan.facts if fact in SUBSTRATES and fact not in step.facts)
+    return replace(step, facts=(*step.facts, *substrate)) if substrate else step
 
 
 def _turns(plan: AssemblyPlan) -> dict[str, int]:
@@ -158,6 +166,8 @@ def _before_primer(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield _step("scribe", plan.name)
     if "glue faces" in plan.facts:
         yield _step("mask faces", plan.name)
+    if "printed" in plan.facts:
+        yield _step("smooth", plan.name)
     yield _step("fill", plan.name, medium=schools.filler)
     yield _step("sand", plan.name)
     yield _step("prime", plan.name, facts=plan.facts)

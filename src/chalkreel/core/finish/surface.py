@@ -89,7 +89,9 @@ def on_the_wrong_ground(steps: tuple[Step, ...]) -> Iterator[Violation]:
 def _wrong_ground(rule: TopRule, step: Step, earlier: tuple[Step, ...]) -> Iterator[Violation]:
     for layers in _stacks_below(step, earlier):
         top = layers[-1] if layers else None
-        if rule.sheens:
+        if rule.on:
+            wrong = step.medium in rule.media and bool(set(rule.on) & set(step.facts))
+        elif rule.sheens:
             wrong = sheen_of(layers) not in rule.sheens
         elif rule.over:
             wrong = top is not None and step_kinds()[top.kind].lays in rule.over and step.medium not in rule.media
