@@ -10,7 +10,7 @@ from pathlib import Path
 from pypdf import PdfReader
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QPushButton, QToolButton
+from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QToolButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.plan import planned_spans
@@ -233,15 +233,6 @@ def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: 
     retype(qtbot, kept, "lee side")
     assert [k.name for k in session.build.all(KeptFinish)][-1] == "lee side"
     settle(qtbot, session)
-    decals = field(form, QLineEdit, "Decals")
-    assert isinstance(decals, QLineEdit)
-    retype(qtbot, decals, "7; tally, under a part; 7")
-    assert "one name" in demo_window.prompt.words.text()
-    retype(qtbot, decals, "7; tally, under a part")
-    settle(qtbot, session)
-    laid = [s for s in sequence_of(demo_window).steps if s.kind == "decal" and s.assembly == "Wheelhouse"]
-    assert [("tally" in s.title, "7" in s.title) for s in laid] == [(True, False), (False, True)]
-    assert decals.text() == "7; tally, under a part"
     before = finish_of(demo_window)
     stage.turn_to("Evenings")
     dates = stage.forms["Evenings"]
@@ -265,6 +256,45 @@ def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: 
     session.edit("room", session.build.entities[BUILD_ID], room_c=20.0)
     settle(qtbot, session)
     assert sequence_of(demo_window).timetable is not None
+
+
+def test_decals_are_listed_on_their_zone(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.finish
+    show_stage(demo_window, "Finish")
+    stage.turn_to("Zones")
+    session.select("zone-Wheelhouse")
+    settle(qtbot, session)
+    zone_form = stage.forms["Zones"]
+    assert isinstance(zone_form, ZoneForm)
+    form = zone_form.zone
+    decals = field(form, QLineEdit, "Decals")
+    assert isinstance(decals, QLineEdit)
+    retype(qtbot, decals, "7; tally, under a part; 7")
+    assert "one name" in demo_window.prompt.words.text()
+    retype(qtbot, decals, "7; tally, under a part")
+    settle(qtbot, session)
+    laid = [s for s in sequence_of(demo_window).steps if s.kind == "decal" and s.assembly == "Wheelhouse"]
+    assert [("tally" in s.title, "7" in s.title) for s in laid] == [(True, False), (False, True)]
+    assert decals.text() == "7; tally, under a part"
+
+
+def test_a_cabinet_is_told_with_its_caution_and_a_plan_made_anew_ends_sooner(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.finish
+    show_stage(demo_window, "Finish")
+    stage.turn_to("Evenings")
+    before = finish_of(demo_window)
+    cabinet = next(box for box in stage.forms["Evenings"].findChildren(QCheckBox) if "cabinet" in box.text())
+    qtbot.mouseClick(cabinet, Qt.MouseButton.LeftButton)
+    settle(qtbot, session)
+    # The plan stands as it was, and says what its waits are for; made anew it ends sooner.
+    stage.turn_to("Plan")
+    assert "no flame or open heater" in card_text(demo_window)
+    stage.plan_anew()
+    settle(qtbot, session)
+    assert finish_of(demo_window) < before
+    session.undo()
+    settle(qtbot, session)
+    assert not sequence_of(demo_window).room.cabinet
 
 
 def test_a_missed_window_leads_to_an_evening_that_keeps_it(qtbot: QtBot, demo_window: Window) -> None:

@@ -44,7 +44,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
 
     `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
     still take. `sources` is what it is built from; a `dark` model gets no lamps. `chipping` and `filler` are schools
-    followed; `days_off` run from one day to another.
+    followed; `days_off` run from one day to another; what bears it dries in a warm `cabinet`.
     """
 
     name: Name
@@ -69,6 +69,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     dark: bool = False
     room_c: Annotated[float, Meta(ge=-30, le=60)] = 20.0
     room_humidity: Annotated[float, Meta(ge=0, le=100)] = 50.0
+    cabinet: bool = False
     days_off: tuple[tuple[Day, Day], ...] = ()
     chipping: Chipping = "medium"
     filler: Filler = "putty"

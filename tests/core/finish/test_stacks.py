@@ -72,6 +72,25 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     assert not violations(acrylic, limits(acrylic))
 
 
+def test_a_warm_cabinet_halves_the_waits_of_what_bears_it() -> None:
+    warm = Room(cabinet=True)
+    plain = AssemblyPlan("hull", (GREY,))
+
+    def longest(plan: AssemblyPlan, room: Room, kind: str) -> float:
+        steps = steps_for((plan,), SCHOOLS)
+        return max(s.dries("over", room)[1] for s in steps if s.kind == kind)
+
+    # Water acrylic: a day until something else goes over it, half a day in the cabinet.
+    assert longest(plain, USUAL_ROOM, "base") == 24 and longest(plain, warm, "base") == 12
+    for fact in ("vinyl", "foam", "printed"):
+        assert longest(replace(plain, facts=(fact,)), warm, "base") == 24
+    glued = replace(plain, facts=("two halves",))
+    assert longest(glued, warm, "close") == 12
+    # CA cures with the moisture of the air: warmth is no help.
+    steps = steps_for((plain,), Schools(filler="CA"))
+    assert next(s for s in steps if s.kind == "fill").dries("over", warm) == waits("CA", "over")
+
+
 def test_decals_are_laid_in_sittings_those_under_parts_first() -> None:
     names = [f"mark {n}" for n in range(10)]
     marked = replace(GREY, decals=True, decal_list=(*(Decal(n) for n in names), Decal("arrow", under=True)))

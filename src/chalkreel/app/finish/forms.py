@@ -43,6 +43,7 @@ def evening_form(session: Session) -> Form:
         "Humidity, %", lambda: f"{session.build.info.room_humidity:g}",
         lambda text: put("humidity", room_humidity=model.number_between(text, 0, 100, "Humidity in %")),
     )  # fmt: skip
+    form.check("Dries in a warm cabinet", lambda: session.build.info.cabinet, lambda on: put("cabinet", cabinet=on))
     return form
 
 

@@ -33,14 +33,19 @@ USUAL_FILM_UM, THICK_FILM_UM = 24.0, 30.0
 @dataclass(frozen=True)
 class Room:
     """The air in which things dry: °C and relative humidity (0 to 1); `own` is how many times longer materials took in
-    this workshop than the tables say, once its air was taken off."""
+    this workshop than the tables say, once its air was taken off. In a warm `cabinet` what bears it waits half as long.
+    """
 
     celsius: float = ROOM_C
     humidity: float = ROOM_HUMIDITY
     own: tuple[tuple[str, float], ...] = ()
+    cabinet: bool = False
 
 
 USUAL_ROOM: Final = Room()
+# A cabinet of 35 to 40 °C halves the waits; heat warps these, whatever is painted on them.
+CABINET_SHARE: Final = 0.5
+UNHEATED: Final = frozenset({"vinyl", "foam", "printed"})
 
 
 @dataclass(frozen=True)

@@ -44,6 +44,11 @@ def risks(
 
 
 def _of_the_room(left: list[Step], room: Room) -> Iterator[Risk]:
+    if room.cabinet and any(step.medium for step in left):
+        yield Risk(
+            "The waits are for a cabinet of 35 to 40 °C.",
+            "Let solvents off outside it first, no flame or open heater; vinyl, foam and prints are not put in.",
+        )
     damp = f"{room.humidity * 100:.0f} % humidity"
     sprays = [step for step in left if step.spray]
     if room.humidity > DAMP_FOR_ALL and sprays:

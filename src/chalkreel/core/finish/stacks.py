@@ -25,7 +25,7 @@ CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # What an assembly is made of, which every layer on it has to bear.
-SUBSTRATES: Final = frozenset({"vinyl"})
+SUBSTRATES: Final = frozenset({"vinyl", "foam", "printed"})
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
 # Steps that come from jobs, whose hours the user gives.

@@ -9,7 +9,7 @@ from typing import Final, Literal
 
 import msgspec
 
-from chalkreel.core.finish.drying import Room, State, waits
+from chalkreel.core.finish.drying import CABINET_SHARE, DRYING, UNHEATED, Room, State, waits
 
 Tool = Literal["spray", "hand", "once", "look"]
 Lays = Literal[
@@ -109,4 +109,8 @@ class Step:
 
     def dries(self, state: State, room: Room) -> tuple[float, float]:
         """Low and high hours from its end until what it leaves has reached a state."""
-        return waits(self.medium, state, room) if self.medium else (0.0, 0.0)
+        if not self.medium:
+            return 0.0, 0.0
+        low, high = waits(self.medium, state, room)
+        warm = room.cabinet and DRYING[self.medium].carrier != "moisture" and not UNHEATED & set(self.facts)
+        return (low * CABINET_SHARE, high * CABINET_SHARE) if warm else (low, high)
