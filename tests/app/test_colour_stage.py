@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
@@ -12,9 +13,12 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import shelf
+from chalkreel.app.colour.screen_page import HALF_LIGHT, ScreenPage, checks
 from chalkreel.app.parts.fields import TextField
 from chalkreel.app.window import Window
+from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
+from chalkreel.core.colour.typed_colour import lab_of_code
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
@@ -483,6 +487,29 @@ def test_a_lamp_that_is_known_is_kept_for_the_others_of_its_still(
     window.actions_by_id["redo"].trigger()
     settle(qtbot, session)
     assert opened(tmp_path / "lantern.chalkreel").session.build.all(ColourPatch)[0].lamp == "warm white"
+
+
+def test_the_screen_is_checked_by_a_pattern_in_plain_srgb(qtbot: QtBot, window: Window) -> None:
+    show_page(qtbot, window, "Screen")
+    page = next(w for w in window.findChildren(ScreenPage))
+    drawn = page.grab().toImage()
+    places = [(x, y) for x in range(0, drawn.width(), 5) for y in range(drawn.height())]
+    seen = {(c.red(), c.green(), c.blue()) for c in (drawn.pixelColor(*at) for at in places)}
+    for check in checks():
+        assert set(check.fields) <= seen and check.words in page.accessibleDescription()
+    # The lines are neither blended nor missing: as many white as black, and nothing between.
+    column = [drawn.pixelColor(60, y).red() for y in range(drawn.height())]
+    runs = [n for n in range(len(column) - 40) if column[n : n + 40] == [255, 0] * 20]
+    assert runs
+    # Between the fields of a pair is nothing that would look like an edge.
+    row = [drawn.pixelColor(x, drawn.height() - 40) for x in range(24, drawn.width() - 24)]
+    assert {(c.red(), c.green(), c.blue()) for c in row} == {*checks()[-1].fields, (128, 128, 128)}
+    # Half of white's light, and pairs that are told to differ by about two.
+    linear = ((HALF_LIGHT / 255 + 0.055) / 1.055) ** 2.4
+    assert linear == pytest.approx(0.5, abs=0.005)
+    labs = [np.array(lab_of_code(bytes(colour).hex())) for colour in checks()[-1].fields]
+    apart = [delta_e_2000(a, b) for a, b in zip(labs[::2], labs[1::2], strict=True)]
+    assert all(1.4 < delta < 2.6 for delta in apart)
 
 
 def test_every_page_paints_with_nothing_on_it(qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path) -> None:

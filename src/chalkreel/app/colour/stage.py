@@ -16,6 +16,7 @@ from chalkreel.app.colour.layers_page import LayerStrip
 from chalkreel.app.colour.mix_page import MixPage
 from chalkreel.app.colour.pots_page import PotsPage
 from chalkreel.app.colour.report import Report
+from chalkreel.app.colour.screen_page import ScreenPage
 from chalkreel.app.colour.shelf_page import ShelfPage
 from chalkreel.app.commands import Scope
 from chalkreel.app.parts.fields import fill
@@ -37,6 +38,7 @@ PROMPTS: dict[str, str] = {
     "Layers": "Each swatch touches the target above it: where the edge vanishes, the finish is right.",
     "Pots": "Write down what goes in; give the colour of the dry test swatch; then add what the card says.",
     "Shelf": "Enter edits a cell, Del takes a paint off the shelf.",
+    "Screen": "Look at each row in the light that you work in, the screen warm and at its usual brightness.",
 }
 
 
@@ -50,6 +52,7 @@ class ColourStage(Stage):
         self.pots, self.shelf, self.switch = PotsPage(session), ShelfPage(session), PageSwitch(tuple(PROMPTS))
         self._of_page: dict[str, QWidget] = {
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,
+            "Screen": ScreenPage(),
         }  # fmt: skip
         self._room: Room = "usual"
         super().__init__(session, self._lay_out())
@@ -104,6 +107,7 @@ class ColourStage(Stage):
             "Layers": lambda: self.layers.show_row(row),
             "Pots": lambda: self.pots.show_row(row),
             "Shelf": lambda: self.shelf.show_row(row, session.answers.colours if session.answers else None),
+            "Screen": lambda: None,
         }
         shows[page]()
         self.surface_name.setText(row.name if row else "")
