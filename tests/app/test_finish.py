@@ -214,15 +214,20 @@ def test_what_brings_the_end_forward_is_asked_for_and_taken(
     qtbot.waitUntil(lambda: "must be begun by" in panel.words.text(), timeout=30_000)
 
 
+def wheelhouse_form(qtbot: QtBot, window: Window) -> Form:
+    """The card's form of the demo's wheelhouse zone."""
+    show_stage(window, "Finish")
+    window.finish.turn_to("Zones")
+    window.session.select("zone-Wheelhouse")
+    settle(qtbot, window.session)
+    form = window.finish.forms["Zones"]
+    assert isinstance(form, ZoneForm)
+    return form.zone
+
+
 def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: Window) -> None:
     session, stage = demo_window.session, demo_window.finish
-    show_stage(demo_window, "Finish")
-    stage.turn_to("Zones")
-    session.select("zone-Wheelhouse")
-    settle(qtbot, session)
-    zone_form = stage.forms["Zones"]
-    assert isinstance(zone_form, ZoneForm)
-    form = zone_form.zone
+    form = wheelhouse_form(qtbot, demo_window)
     streaks = next(b for b in form.findChildren(QToolButton) if b.text() == "streaks")
     qtbot.waitUntil(lambda: not streaks.isChecked())
     streaks.click()
@@ -259,14 +264,8 @@ def test_finish_room_and_dates_are_told_on_the_cards(qtbot: QtBot, demo_window: 
 
 
 def test_decals_are_listed_on_their_zone(qtbot: QtBot, demo_window: Window) -> None:
-    session, stage = demo_window.session, demo_window.finish
-    show_stage(demo_window, "Finish")
-    stage.turn_to("Zones")
-    session.select("zone-Wheelhouse")
-    settle(qtbot, session)
-    zone_form = stage.forms["Zones"]
-    assert isinstance(zone_form, ZoneForm)
-    form = zone_form.zone
+    session = demo_window.session
+    form = wheelhouse_form(qtbot, demo_window)
     decals = field(form, QLineEdit, "Decals")
     assert isinstance(decals, QLineEdit)
     retype(qtbot, decals, "7; tally, under a part; 7")
