@@ -21,7 +21,7 @@ from chalkreel.app import theme
 from chalkreel.app.parts.fields import TextField, attempt
 from chalkreel.app.parts.plain import PlainLabel, tip
 from chalkreel.app.parts.room import Room
-from chalkreel.app.places import best_place, places
+from chalkreel.app.places import Place, best_place, places
 from chalkreel.app.session import Session
 from chalkreel.core.lengths import both_units, format_length
 from chalkreel.core.scale import Link, edit_link
@@ -56,6 +56,8 @@ class Slate(QWidget):
         self.unit = QComboBox()
         self.undo, self.redo = QPushButton("Undo"), QPushButton("Redo")
         self.goto, self._offered = QLineEdit(), QStringListModel()
+        self._listed: tuple[object, object] = (None, None)
+        self._places: tuple[Place, ...] = ()
         self.links: dict[Link, TextField] = {link: self._link_field(link) for link in ("story", "miniature", "replica")}
         self._labels: dict[str, QLabel] = {}
         row.addWidget(self._menu_button(menu))
@@ -100,7 +102,12 @@ class Slate(QWidget):
         """What can be found now, asked for when somebody types; steps are known once they are answered."""
         answers = self._session.answers
         steps = answers.sequence.steps if answers is not None and answers.sequence is not None else ()
-        self._places = places(self._session.build, tuple((s.id, s.title) for s in steps))
+        # While nothing has changed the list stays: made anew it would lose the line that is chosen in it.
+        build, listed = self._session.build, self._listed
+        if listed[0] is build and listed[1] is steps:
+            return
+        self._listed = build, steps
+        self._places = places(build, tuple((s.id, s.title) for s in steps))
         self._offered.setStringList([place.words for place in self._places])
 
     def _set_up_controls(self) -> None:
