@@ -150,6 +150,40 @@ def test_a_step_ticked_on_tonights_sheet_goes_on_curing(
     assert "Fill seams: Sledge" in text and "Half an hour less" in text and "data sheets" in text
 
 
+def test_a_coat_that_went_wrong_is_sanded_back_once_it_is_dry(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    path = tmp_path / "sledge.chalkreel"
+    window = in_front(qtbot, opened(path))
+    sledge(qtbot, window, first_day="")
+    session, stage = window.session, window.finish
+    coat = step_of(window, "base")
+    steps = sequence_of(window).steps
+    done = tuple(s.id for s in steps[: steps.index(coat) + 1])
+    laid = datetime.now().replace(second=0, microsecond=0) - timedelta(hours=1)
+    times = tuple((name, (laid if name == coat.id else laid - timedelta(days=9)).isoformat()) for name in done)
+    session.edit("done", session.build.info, done=done, done_at=times)
+    settle(qtbot, session)
+    stage.turn_to("Plan")
+    session.select(coat.id)
+    qtbot.mouseClick(stage.again, Qt.MouseButton.LeftButton)
+    settle(qtbot, session)
+    sanding = step_of(window, "sand back")
+    spans = planned_spans(sequence_of(window))
+    through = coat.dries("over", sequence_of(window).room)[1]
+    assert spans[sanding.id][0] >= laid + timedelta(hours=through) and through >= 24
+    assert spans[coat.id][0] >= spans[sanding.id][1]
+    again = opened(path)
+    settle(qtbot, again.session)
+    assert step_of(again, "sand back").id == sanding.id
+    # Sanded, then laid again: nothing more is said of it.
+    for step_id in (sanding.id, coat.id):
+        session.select(step_id)
+        qtbot.mouseClick(stage.done, Qt.MouseButton.LeftButton)
+        settle(qtbot, session)
+    assert "sand back" not in {s.kind for s in sequence_of(window).steps}
+
+
 def test_what_went_wrong_is_done_again_with_what_lies_over_it(qtbot: QtBot, demo_window: Window) -> None:
     session, stage = demo_window.session, demo_window.finish
     show_stage(demo_window, "Finish")

@@ -19,6 +19,7 @@ from chalkreel.core.finish.odds import Odds, odds
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
 from chalkreel.core.finish.pace import Took, minutes_at, paces
 from chalkreel.core.finish.problem import problem_of
+from chalkreel.core.finish.redone import WrongLayer, sanding_limits, with_sanding, wrong_id
 from chalkreel.core.finish.risks import Risk, risks
 from chalkreel.core.finish.schedule import Schedule, schedule
 from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Decal, Fact, Schools, ZonePlan, hides_badly, steps_for
@@ -85,6 +86,7 @@ class SequenceInputs:
     took: tuple[tuple[str, int], ...]
     dried: tuple[tuple[str, float, Room], ...]
     minutes_left: tuple[tuple[str, int], ...]
+    wrong: tuple[WrongLayer, ...]
     now: datetime
 
 
@@ -99,7 +101,15 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
         _assemblies(build, conversion, colours), Schools(info.chipping, info.filler), info.order, info.done,
         _done_at(build), info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
         Room(info.room_c, info.room_humidity / 100, cabinet=info.cabinet), lessons, took, dried, info.minutes_left,
-        now,
+        _wrong(info), now,
+    )  # fmt: skip
+
+
+def _wrong(info: BuildInfo) -> tuple[WrongLayer, ...]:
+    """Layers that went wrong, as long as their step is not done again."""
+    return tuple(
+        WrongLayer(one.step_id, one.medium, datetime.fromisoformat(one.at).replace(tzinfo=None))
+        for one in info.wrong if one.step_id not in info.done
     )  # fmt: skip
 
 
@@ -128,7 +138,9 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: 
     StoppedError
         `progress` said to stop.
     """
-    steps = tuple(_timed(inputs, steps_for(inputs.assemblies, inputs.schools)))
+    steps = with_sanding(tuple(_timed(inputs, steps_for(inputs.assemblies, inputs.schools))), inputs.wrong)
+    laid = {wrong_id(one.step_id): one.ended for one in inputs.wrong if wrong_id(one.step_id) not in inputs.done}
+    inputs = replace(inputs, done=(*inputs.done, *laid), done_at=(*inputs.done_at, *laid.items()))
     mediums = {step.id: step.medium for step in steps}
     own = learnt(Dried(mediums.get(step_id, ""), hours, room) for step_id, hours, room in inputs.dried)
     inputs = replace(inputs, room=replace(inputs.room, own=own))
@@ -138,7 +150,7 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: 
     except RefusedError as refusal:
         # The order can still be told; the times cannot.
         problem, room = str(refusal), USUAL_ROOM
-    found = limits(steps, room)
+    found = (*limits(steps, room), *sanding_limits(steps, inputs.wrong, room))
     valid = valid_order(steps, found, inputs.order)
     before = tuple(dict.fromkeys(slot.step_id for slot in kept.slots)) if kept is not None else ()
     if not {step.id for step in steps} - set(inputs.done) <= set(before):

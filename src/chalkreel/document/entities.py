@@ -39,12 +39,21 @@ SOURCES: tuple[Source, ...] = ("kit", "printed parts", "sheet and rod", "soft vi
 BUILD_ID = "build"
 
 
+class WrongStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A step that went wrong, the medium laid over it last, and when that was (ISO)."""
+
+    step_id: str
+    medium: str
+    at: str
+
+
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain.
 
     `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
-    still take. `sources` is what it is built from; a `dark` model gets no lamps. `chipping` and `filler` are schools
-    followed; `days_off` run from one day to another; what bears it dries in a warm `cabinet`.
+    still take, `wrong` which went wrong and are to be done again. `sources` is what it is built from; a `dark` model
+    gets no lamps. `chipping` and `filler` are schools followed; `days_off` run from one day to another; what bears it
+    dries in a warm `cabinet`.
     """
 
     name: Name
@@ -59,6 +68,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     done: tuple[str, ...] = ()
     done_at: tuple[tuple[str, str], ...] = ()
     minutes_left: tuple[tuple[str, Count], ...] = ()
+    wrong: tuple[WrongStep, ...] = ()
     space_name: str = ""
     space_mm: Length | None = None
     coverage_cm2_per_ml: Positive = 90.0

@@ -184,7 +184,7 @@ def _check_dates(entity: AnyEntity) -> None:
         days = [day for day in (entity.first_bench_day, entity.deadline) if day]
         for day in (*days, *(day for pair in entity.days_off for day in pair)):
             date.fromisoformat(day)
-        for _, at in entity.done_at:
+        for _, at in (*entity.done_at, *((one.step_id, one.at) for one in entity.wrong)):
             datetime.fromisoformat(at)
     if isinstance(entity, Order):
         for day in (entity.ordered_on, entity.came_on):

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import msgspec
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.limits import Limit, share_zone
-from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.redone import sand_back_id
+from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.document.changes import Edits
+from chalkreel.document.entities import BuildInfo, WrongStep
 from chalkreel.document.snapshot import Build
 
 
@@ -23,11 +27,23 @@ def step_again(build: Build, step: Step, steps: tuple[Step, ...], limits: tuple[
     gone = undone_by_redo(step, steps, info.done, limits)
     if not gone:
         raise RefusedError(f"“{step.title}” is not done yet: there is nothing to do again.")
+    # Sanded once already, it must be sanded again.
+    left_out = {*gone, sand_back_id(step.id)}
     changed = msgspec.structs.replace(
-        info, done=tuple(name for name in info.done if name not in gone),
-        done_at=tuple(pair for pair in info.done_at if pair[0] not in gone),
+        info, done=tuple(name for name in info.done if name not in left_out),
+        done_at=tuple(pair for pair in info.done_at if pair[0] not in left_out),
+        wrong=(*(one for one in info.wrong if one.step_id != step.id), *_layer(info, step, steps, gone)),
     )  # fmt: skip
     return {changed.id: changed}, len(gone)
+
+
+def _layer(info: BuildInfo, step: Step, steps: tuple[Step, ...], gone: tuple[str, ...]) -> Iterator[WrongStep]:
+    """What lies wrong: of all that is done again what was laid last, where a step lays anything that dries."""
+    ends = dict(info.done_at)
+    laid = [s for s in steps if s.id in gone and s.medium and s.id in ends and step_kinds()[s.kind].lays != "tape"]
+    if step.medium and laid:
+        last = max(laid, key=lambda s: ends[s.id])
+        yield WrongStep(step_id=step.id, medium=last.medium, at=ends[last.id])
 
 
 def undone_by_redo(

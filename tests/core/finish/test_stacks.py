@@ -1,6 +1,7 @@
 """Drying times against the trade's own figures, stacks of steps, names of finishes."""
 
 from dataclasses import replace
+from datetime import datetime
 
 import pytest
 
@@ -12,6 +13,7 @@ from chalkreel.core.finish.drying import USUAL_ROOM, Room, slowness, waits
 from chalkreel.core.finish.finishes import FINISHES, OWN_MIXTURE, Finish, finish_name
 from chalkreel.core.finish.limits import limits
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
+from chalkreel.core.finish.redone import WrongLayer, sanding_limits, with_sanding
 from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Schools, ZonePlan, hides_badly, steps_for
 from chalkreel.core.finish.wear_marks import made_with
 
@@ -181,3 +183,22 @@ def test_lessons_come_back_at_the_next_step_of_their_kind() -> None:
 def test_a_mark_is_made_with_what_its_size_on_the_model_asks_for(name: str, mm: float, words: str) -> None:
     found = made_with(name, mm)
     assert words in found and bool(found) == bool(words)
+
+
+def test_a_wrong_coat_dries_is_sanded_back_and_only_then_laid_again() -> None:
+    steps = steps_for((AssemblyPlan("hull", (GREY,)),), SCHOOLS)
+    ended = datetime(2027, 3, 1, 20)
+    wrong = (WrongLayer("hull/side/base/2", "enamel", ended),)
+    whole = with_sanding(steps, wrong)
+    added = [s for s in whole if s not in steps]
+    assert [s.kind for s in added] == ["wrong layer", "sand back"] and "coat 2 of 2" in added[1].title
+    found = (*limits(whole), *sanding_limits(whole, wrong, USUAL_ROOM))
+    waits_for = {(c.first, c.then): c.min_hours for c in found}
+    # Enamel is through after three days at the slow end, whatever is to be painted over it.
+    assert waits_for[added[0].id, added[1].id] == 72
+    assert waits_for[added[1].id, "hull/side/base/2"] == 0
+    order = [s.id for s in valid_order(whole, found)]
+    assert order.index(added[0].id) < order.index(added[1].id) < order.index("hull/side/base/2")
+    assert not violations(valid_order(whole, found), found)
+    # Nothing is told of it any more where nothing went wrong, or another build has no such step.
+    assert with_sanding(steps, ()) == steps and not list(sanding_limits(steps, wrong, USUAL_ROOM))
