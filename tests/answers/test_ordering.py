@@ -22,5 +22,5 @@ NEEDED, TODAY = date(2027, 1, 20), date(2027, 1, 1)
 def test_an_order_is_late_by_its_worst_days(worst: int, ordered: str, came: str, late: bool, said: str) -> None:
     order = Order(id="o", name="lens", worst_days=worst, ordered_on=ordered, came_on=came)
     due = order_day(NEEDED, worst, TODAY, date.fromisoformat(ordered) if ordered else None)
-    row = OrderRow(order, NEEDED, due, "")
+    row = OrderRow(order, NEEDED, due, "", TODAY)
     assert (row.late, due_words(row)) == (late, said)

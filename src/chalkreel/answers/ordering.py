@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from chalkreel.answers.sequence import Sequence
 from chalkreel.core.convert.orders import OrderDay, order_day, substitute
@@ -14,12 +14,26 @@ from chalkreel.document.snapshot import Build
 
 @dataclass(frozen=True)
 class OrderRow:
-    """One order: when its job is planned (None where the plan does not say), the latest day, and what may stand in."""
+    """One order: when its job is planned (None where the plan does not say), the latest day, and what may stand in.
+
+    It was or would be ordered on the day `begun`.
+    """
 
     order: Order
     needed: date | None
     due: OrderDay | None
     instead: str
+    begun: date
+
+    @property
+    def usual(self) -> date:
+        """When it comes as a rule."""
+        return self.begun + timedelta(days=self.order.usual_days)
+
+    @property
+    def worst(self) -> date:
+        """When it comes at worst."""
+        return self.begun + timedelta(days=self.order.worst_days)
 
     @property
     def order_id(self) -> str:
@@ -45,7 +59,7 @@ def order_rows(build: Build, found: Sequence | None, today: date) -> tuple[Order
             due = order_day(needed, order.worst_days, today, ordered)
         feature = build.get(Feature, order.feature_id)
         instead = substitute(order.name) or (substitute(feature.name) if feature is not None else "")
-        rows.append(OrderRow(order, needed, due, instead))
+        rows.append(OrderRow(order, needed, due, instead, ordered or today))
     return tuple(sorted(rows, key=lambda r: (bool(r.order.came_on), r.due.latest if r.due is not None else date.max)))
 
 

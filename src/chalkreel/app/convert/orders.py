@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
@@ -51,7 +51,7 @@ class Waits(QWidget):
             words = "Nothing on its way: press Add order for what has to come from elsewhere."
             draw_empty(painter, self.rect(), words)
             return
-        last = max((d for r in self._rows for d in self._days(r)), default=self._today)
+        last = max(max(r.worst, r.needed or r.worst) for r in self._rows)
         days = max(FEWEST_DAYS, (last - self._today).days + 2)
         shown = self._rows[:MOST_DRAWN]
         for number, row in enumerate(shown):
@@ -61,11 +61,6 @@ class Waits(QWidget):
         painter.setFont(theme.font(12))
         painter.drawText(QRectF(LEFT - 60, 0, 120, 18), Qt.AlignmentFlag.AlignCenter, "today")
 
-    def _days(self, row: OrderRow) -> tuple[date, ...]:
-        begun = date.fromisoformat(row.order.ordered_on) if row.order.ordered_on else self._today
-        comes = begun + timedelta(days=row.order.worst_days)
-        return (comes, row.needed) if row.needed is not None else (comes,)
-
     def _draw(self, painter: QPainter, row: OrderRow, top: int, day: float) -> None:
         t = theme.current()
         if row.order_id == self._chosen:
@@ -74,10 +69,8 @@ class Waits(QWidget):
         painter.setPen(QColor(t.text))
         name = painter.fontMetrics().elidedText(row.order.name, Qt.TextElideMode.ElideRight, LEFT - 14)
         painter.drawText(QRectF(4, top, LEFT - 10, ROW - 4), Qt.AlignmentFlag.AlignVCenter, name)
-        begun = date.fromisoformat(row.order.ordered_on) if row.order.ordered_on else self._today
-        start = LEFT + max(0, (begun - self._today).days) * day
-        usual = (begun + timedelta(days=row.order.usual_days) - self._today).days * day + LEFT
-        worst = (begun + timedelta(days=row.order.worst_days) - self._today).days * day + LEFT
+        start = LEFT + max(0, (row.begun - self._today).days) * day
+        usual, worst = (LEFT + (at - self._today).days * day for at in (row.usual, row.worst))
         colour = QColor(t.coral if row.late else t.border)
         painter.setPen(QPen(colour, 1.2, Qt.PenStyle.SolidLine if row.order.ordered_on else Qt.PenStyle.DashLine))
         painter.setBrush(QColor(t.raised))
@@ -139,7 +132,7 @@ class OrdersPage(QWidget):
 
     def row(self, order: Order) -> OrderRow:
         """What the plan says of an order."""
-        return next((r for r in self.rows if r.order.id == order.id), OrderRow(order, None, None, ""))
+        return next((r for r in self.rows if r.order.id == order.id), OrderRow(order, None, None, "", date.today()))
 
     def _columns(self) -> tuple[Column, ...]:
         session = self._session
