@@ -100,7 +100,7 @@ def test_decals_are_laid_in_sittings_those_under_parts_first() -> None:
     laid = [s for s in steps if s.kind == "decal"]
     assert [s.minutes for s in laid] == [12, 96, 24] and "arrow" in laid[0].title and "under parts" in laid[0].title
     # Each is in one sitting, and all wait for the same gloss and are sealed together.
-    assert sorted(n for s in laid for n in s.materials[0].split(", ")) == sorted([*names, "arrow"])
+    assert sorted(n for s in laid for n in s.title.rpartition(": ")[2].split("; ")) == sorted([*names, "arrow"])
     found = limits(steps)
     assert all(max(c.min_hours for c in found if c.then == s.id and "gloss" in c.first) >= 24 for s in laid)
     assert all(any(c.first == s.id and c.then == "hull//seal" for c in found) for s in laid)

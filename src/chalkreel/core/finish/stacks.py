@@ -256,8 +256,8 @@ def _decal_steps(plan: AssemblyPlan) -> Iterator[Step]:
             names = [decal.name for decal in zone.decal_list if decal.under is under]
             for number, first in enumerate(range(0, len(names), ONE_SITTING), start=1):
                 some = names[first : first + ONE_SITTING]
-                step = _step("decal", plan.name, zone.name, extra=", ".join(some))
-                title = f"{step.title}{words}: {', '.join(some)}"
+                step = _step("decal", plan.name, zone.name)
+                title = f"{step.title}{words}: {'; '.join(some)}"
                 key = f"{step.id}{'/under' if under else ''}{f'/{number}' if number > 1 else ''}"
                 yield replace(step, id=key, title=title, minutes=ONE_DECAL * len(some))
 
