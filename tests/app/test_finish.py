@@ -18,6 +18,7 @@ from chalkreel.answers.sequence import Sequence
 from chalkreel.app.finish.forms import ZoneForm
 from chalkreel.app.finish.model import better_words
 from chalkreel.app.finish.tonight_page import WorkFrame
+from chalkreel.app.parts.columns import NO, YES
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.window import Window
 from chalkreel.core.finish.steps import Step
@@ -173,6 +174,16 @@ def test_a_coat_that_went_wrong_is_sanded_back_once_it_is_dry(
     through = coat.dries("over", sequence_of(window).room)[1]
     assert spans[sanding.id][0] >= laid + timedelta(hours=through) and through >= 24
     assert spans[coat.id][0] >= spans[sanding.id][1]
+    # The layer itself is nothing to be ticked.
+    before = session.build
+    session.select(step_of(window, "wrong layer").id)
+    qtbot.mouseClick(stage.done, Qt.MouseButton.LeftButton)
+    assert session.build is before and "until its sanding" in window.prompt.words.text()
+    session.undo()
+    settle(qtbot, session)
+    assert coat.id in session.build.info.done and "sand back" not in {s.kind for s in sequence_of(window).steps}
+    session.redo()
+    settle(qtbot, session)
     again = opened(path)
     settle(qtbot, again.session)
     assert step_of(again, "sand back").id == sanding.id
@@ -182,6 +193,57 @@ def test_a_coat_that_went_wrong_is_sanded_back_once_it_is_dry(
         qtbot.mouseClick(stage.done, Qt.MouseButton.LeftButton)
         settle(qtbot, session)
     assert "sand back" not in {s.kind for s in sequence_of(window).steps}
+
+
+def test_vinyl_and_prints_of_ones_own_are_told_what_they_bear_and_walked_to_paper(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    path = tmp_path / "sledge.chalkreel"
+    window = in_front(qtbot, opened(path))
+    session, stage = window.session, window.finish
+    session.edit("made of", session.build.info, sources=("soft vinyl",))
+    sledge(qtbot, window, first_day="")
+    medium = next(c for c in stage.zones.rows_model.columns if c.title == "medium")
+    assert medium.put is not None
+    medium.put(session.build.all(Zone)[0], "enamel")
+    settle(qtbot, session)
+    stage.turn_to("Plan")
+    settle(qtbot, session)
+    assert "soft vinyl" in card_text(window) and "rules broken" in card_text(window)
+    # It is no vinyl after all, but printed: told in the table of parts, and one rule less to mind.
+    stage.turn_to("Zones")
+    for title, text in (("soft vinyl", NO), ("printed", YES)):
+        fact = next(c for c in stage.assemblies.rows_model.columns if c.title == title)
+        assert fact.put is not None
+        fact.put(stage.assemblies.rows_model.rows[0], text)
+        settle(qtbot, session)
+    assert not [v for v in sequence_of(window).broken if "vinyl" in v.rule]
+    session.select(session.build.all(Zone)[0].id)
+    settle(qtbot, session)
+    form = stage.forms["Zones"]
+    assert isinstance(form, ZoneForm)
+    decals = field(form.zone, QLineEdit, "Decals")
+    assert isinstance(decals, QLineEdit)
+    retype(qtbot, decals, "crest, left; oar, under a part")
+    settle(qtbot, session)
+    sheet = tmp_path / "tonight.pdf"
+    with qtbot.waitSignal(session.prompted, timeout=30_000, check_params_cb=lambda words: "Written" in words):
+        window.exports.write_evening(sheet)
+    assert "Smooth the layer lines" in PdfReader(sheet).pages[0].extract_text()
+    book = tmp_path / "book.pdf"
+    with qtbot.waitSignal(session.prompted, timeout=60_000, check_params_cb=lambda words: "Written" in words):
+        window.exports.write_book(book)
+    text = " ".join("".join(page.extract_text() for page in PdfReader(book).pages).split())
+    assert "under parts: oar" in text and "crest, left" in text
+    session.undo()
+    settle(qtbot, session)
+    assert not session.build.all(Zone)[0].decal_list
+    session.redo()
+    settle(qtbot, session)
+    again = opened(path)
+    settle(qtbot, again.session)
+    titles = [s.title for s in sequence_of(again).steps if s.kind in ("decal", "smooth")]
+    assert len(titles) == 3 and any("oar" in title for title in titles)
 
 
 def test_what_went_wrong_is_done_again_with_what_lies_over_it(qtbot: QtBot, demo_window: Window) -> None:

@@ -17,9 +17,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.builds import empty_build
 
+from chalkreel.core.errors import RefusedError
 from chalkreel.document import format as file_format
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
+from chalkreel.document.finish_entities import WrongStep
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.paint_entities import Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest
@@ -289,6 +291,17 @@ def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: P
     again = Store.open(path)
     again.close()
     assert len(list(tmp_path.glob("*.chalkreel"))) == 2
+
+
+@pytest.mark.parametrize(("medium", "at"), [("porridge", "2026-11-20T20:00"), ("enamel", "yesterday")])
+def test_a_wrong_layer_of_no_known_stuff_or_hour_is_not_kept(tmp_path: Path, medium: str, at: str) -> None:
+    store = Store.create(tmp_path / "sledge.chalkreel", empty_build("Sledge"))
+    wrong = WrongStep(step_id="Hull/side/base", medium=medium, at=at)
+    before = store.build
+    with pytest.raises(RefusedError):
+        store.commit("wrong", {BUILD_ID: msgspec.structs.replace(before.info, wrong=(wrong,))})
+    assert store.build is before
+    store.close()
 
 
 def test_ticks_of_jobs_are_found_again_after_their_steps_lost_their_number(tmp_path: Path) -> None:

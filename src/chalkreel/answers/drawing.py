@@ -113,8 +113,7 @@ def _shown(ends: list[tuple[Place, Place]], faces: Faces, factor: float, progres
     key = (tuple(ends), factor)
     if key not in faces.shown:
         faces.shown.clear()
-        found = _found(ends, faces, factor, progress)
-        faces.shown[key] = found
+        faces.shown[key] = _found(ends, faces, factor, progress)
     return faces.shown[key]
 
 

@@ -57,10 +57,10 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
     words = [told[finding.state]] if finding.state in told else []
     if finding.state in ("worse", "better", "same") and finding.was_mm is not None:
         words[0] += f" ({small_length(abs(finding.was_mm), unit)})"
-    if finding.decision is not None and finding.decision.decision == "job" and finding.is_open:
-        words.append("is a job in Convert")
-    if finding.decision is not None and finding.decision.decision == "step" and finding.is_open:
-        words.append(f"to be mended by doing “{finding.decision.again}” again")
+    decided = finding.decision
+    if decided is not None and finding.is_open:
+        words += ["is a job in Convert"] * (decided.decision == "job")
+        words += [f"to be mended by doing “{decided.again}” again"] * (decided.decision == "step")
     return "; ".join(words)
 
 

@@ -23,7 +23,7 @@ from chalkreel.core.scale import Link
 from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
-from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
+from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish, WrongStep
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
 
@@ -37,14 +37,6 @@ STILL_KINDS: tuple[StillKind, ...] = ("photo of the miniature", "screen frame", 
 TRUSTS: tuple[Trust, ...] = ("high", "fair", "low")
 SOURCES: tuple[Source, ...] = ("kit", "printed parts", "sheet and rod", "soft vinyl")
 BUILD_ID = "build"
-
-
-class WrongStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A step that went wrong, the medium laid over it last, and when that was (ISO)."""
-
-    step_id: str
-    medium: str
-    at: str
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):

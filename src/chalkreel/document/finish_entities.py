@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
+import msgspec
 from msgspec import Meta
 
 from chalkreel.core.finish.stacks import Fact, Role, Wear
@@ -18,6 +19,14 @@ class KeptFinish(Entity, tag="finish", frozen=True, kw_only=True):
     role: Role = "base"
     sheen: Sheen = "matte"
     wear: tuple[Wear, ...] = ()
+
+
+class WrongStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A step that went wrong, the medium laid over it last, and when that was (ISO)."""
+
+    step_id: str
+    medium: str
+    at: str
 
 
 class Assembly(Entity, tag="assembly", frozen=True, kw_only=True):

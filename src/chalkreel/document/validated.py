@@ -9,6 +9,7 @@ from typing import Any, Final, cast
 import msgspec
 
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.drying import DRYING
 from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Order
 from chalkreel.document.entities import (
@@ -155,6 +156,8 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
         source = entities.get(entity.source_id)
         if not isinstance(source, (Outline, Collar, SkinFace)):
             raise InvalidBuildError(f"piece {entity_id} is of a template that is not there")
+    if isinstance(entity, BuildInfo) and any(one.medium not in DRYING for one in entity.wrong):
+        raise InvalidBuildError("a layer that went wrong is of a stuff that nobody knows")
     if isinstance(entity, SkinFace):
         wanted += [(circle_id, RoundShape, True) for circle_id in entity.circle_ids]
         if not 1 <= len(entity.circle_ids) <= 2 and not entity.landmark_ids:
@@ -184,7 +187,7 @@ def _check_dates(entity: AnyEntity) -> None:
         days = [day for day in (entity.first_bench_day, entity.deadline) if day]
         for day in (*days, *(day for pair in entity.days_off for day in pair)):
             date.fromisoformat(day)
-        for _, at in (*entity.done_at, *((one.step_id, one.at) for one in entity.wrong)):
+        for at in (*(at for _, at in entity.done_at), *(one.at for one in entity.wrong)):
             datetime.fromisoformat(at)
     if isinstance(entity, Order):
         for day in (entity.ordered_on, entity.came_on):

@@ -11,7 +11,8 @@ from chalkreel.core.finish.limits import Limit, share_zone
 from chalkreel.core.finish.redone import sand_back_id
 from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import BuildInfo, WrongStep
+from chalkreel.document.entities import BuildInfo
+from chalkreel.document.finish_entities import WrongStep
 from chalkreel.document.snapshot import Build
 
 

@@ -31,6 +31,7 @@ from chalkreel.app.parts.stage import Stage, board
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
 from chalkreel.core.figures import plural
+from chalkreel.core.finish.redone import WRONG
 from chalkreel.core.finish.steps import Step
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import BUILD_ID
@@ -237,6 +238,9 @@ class FinishStage(Stage):
         """Mark the chosen step done, or not."""
         step = self._chosen()
         if step is None:
+            return
+        if step.kind == WRONG:
+            self.session.refused.emit("That layer lies there until its sanding is marked done.")
             return
         info = self.session.build.info
         changed, at = model.done_toggled(info, step.id)

@@ -38,10 +38,9 @@ RINGS, SECTORS = 8, 12
 LEAST_SIGMA: Final = 0.002
 # A halo whose outer half lies so far from its inner half is not of one colour: film halation, or a second lamp.
 TWO_COLOURS: Final = 0.014
-# A correction by another lamp is taken to be right to a half of what it moves (1 σ): that held for grades of all kinds.
+# A correction by another lamp is taken to be right to a half of what it moves (1 σ): that held where each channel had a
+# gain of its own, drawn at random.
 HALF_TRUSTED: Final = 0.5
-
-
 # A box round a lamp in stored pixels: left, top, right, bottom.
 Frame = tuple[int, int, int, int]
 

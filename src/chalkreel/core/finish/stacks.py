@@ -8,6 +8,7 @@ from math import atan2, degrees, hypot
 from typing import Final, Literal, get_args
 
 from chalkreel.core.convert.operations import Operation
+from chalkreel.core.finish.drying import UNHEATED
 from chalkreel.core.finish.limits import masking_order
 from chalkreel.core.finish.steps import Step, caution_words, step_kinds
 from chalkreel.core.materials import Medium, Sheen
@@ -24,8 +25,6 @@ FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
-# What an assembly is made of, which every layer on it has to bear.
-SUBSTRATES: Final = frozenset({"vinyl", "foam", "printed"})
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
 # Steps that come from jobs, whose hours the user gives.
@@ -125,8 +124,8 @@ def steps_for(assemblies: tuple[AssemblyPlan, ...], schools: Schools) -> tuple[S
 
 
 def _on_substrate(step: Step, plan: AssemblyPlan) -> Step:
-    """The step with what its assembly is made of among its facts."""
-    substrate = tuple(fact for fact in plan.facts if fact in SUBSTRATES and fact not in step.facts)
+    """The step with what its assembly is made of among its facts, where not every layer and cabinet does on that."""
+    substrate = tuple(fact for fact in plan.facts if fact in UNHEATED and fact not in step.facts)
     return replace(step, facts=(*step.facts, *substrate)) if substrate else step
 
 
