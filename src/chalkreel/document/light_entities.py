@@ -51,10 +51,9 @@ class LampPoint(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Lamp(Entity, tag="lamp", frozen=True, kw_only=True):
     """A kind of lamp and how many of it; `forward_volts` at `sheet_ma` as its sheet says, `current_ma` what is wanted.
 
-    `series` is how many stand in a row where the program wires them; `places` are landmarks, or marks on
-    panels. `own_ohm` is a resistor
-    that it brings along, `strip_mm` the length of a strip, `size_mm` of the lamp that it plays. It feeds fibres of
-    `fibre_mm`, with `sheet_mcd` at its sheet's mA in a beam of so many degrees to either side.
+    `series` is how many stand in a row where the program wires them; `places` are landmarks, or marks on panels.
+    `own_ohm` is a resistor that it brings along, `strip_mm` the length of a strip, `size_mm` of the lamp that it plays.
+    It feeds fibres of `fibre_mm`, with `sheet_mcd` at its sheet's mA in a beam of so many degrees to either side.
     """
 
     name: Name

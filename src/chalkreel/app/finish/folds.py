@@ -7,12 +7,11 @@ from dataclasses import dataclass
 from itertools import groupby
 from typing import Final
 
-from chalkreel.app.finish.model import StepRow
+from chalkreel.app.finish.model import DONE, StepRow
 from chalkreel.core.figures import plural
 
 # So many steps are seen at a glance; more stand folded under their evenings.
 FOLD_ABOVE: Final = 40
-DONE: Final = "done"
 
 
 @dataclass(frozen=True)

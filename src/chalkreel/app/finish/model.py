@@ -31,6 +31,9 @@ from chalkreel.edits.writing import written
 
 # A plan that ends no sooner is offered for at least so many cleanings saved.
 WORTH_CLEANINGS = 2
+# The evening of what is done, and how a decal under a part is told.
+DONE = "done"
+_UNDER = ", under a part"
 MEDIUM_NAMES: tuple[str, ...] = MEDIA
 
 
@@ -38,7 +41,7 @@ MEDIUM_NAMES: tuple[str, ...] = MEDIA
 class StepRow:
     """One line of the sequence; `broken` holds the reasons it stands wrong.
 
-    `evening` is the day of the evening it is planned for, "done", or empty without an hour.
+    `evening` is the day of the evening it is planned for, `DONE`, or empty without an hour.
     """
 
     step: Step
@@ -64,7 +67,7 @@ def step_rows(sequence: Sequence, done: tuple[str, ...]) -> tuple[StepRow, ...]:
             "done" if step.id in done else when_words(slots.get(step.id)),
             step.id in done,
             tuple(dict.fromkeys(reasons.get(step.id, ()))),
-            "done" if step.id in done else _evening_of(slots.get(step.id)),
+            DONE if step.id in done else _evening_of(slots.get(step.id)),
         )
         for number, step in enumerate(by_date(sequence, done), start=1)
     )
@@ -137,9 +140,6 @@ def _first_slots(sequence: Sequence) -> dict[str, Slot]:
 def _evening_of(slot: Slot | None) -> str:
     """The day on which an evening began that may go on past midnight."""
     return f"{slot.start - APART:%Y-%m-%d}" if slot is not None else ""
-
-
-_UNDER = ", under a part"
 
 
 def decal_words(zone: Zone) -> str:

@@ -46,12 +46,7 @@ def step_table(session: Session, move: Callable[[Any, int], object]) -> Table:
         (
             Column("", of(lambda r: str(r.number)), right=True),
             Column("when", of(lambda r: r.when), state=lambda r: "good" if getattr(r, "done", False) else "plain"),
-            Column(
-                "step",
-                lambda r: r.title if isinstance(r, EveningRow) else r.step.title,
-                stretch=True,
-                state=lambda r: "head" if isinstance(r, EveningRow) else "plain",
-            ),
+            Column("step", lambda r: r.title if isinstance(r, EveningRow) else r.step.title, stretch=True),
             Column("assembly", of(lambda r: r.step.assembly)),
             Column("min", lambda r: str(r.minutes if isinstance(r, EveningRow) else r.step.minutes), right=True),
             Column("rule", rule, state=lambda r: "bad" if rule(r).startswith("✗") else "good"),
