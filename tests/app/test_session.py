@@ -5,13 +5,16 @@ from __future__ import annotations
 import os
 import random
 import shutil
-from collections.abc import Callable
+import threading
+import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.application import Application
+from chalkreel.app.jobs import Progress, left_words
 from chalkreel.app.window import Window
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, FlatSet, KitPart, Landmark, LandmarkMark, Still
@@ -38,6 +41,28 @@ def test_stopped_answers_stay_grey_and_come_when_asked_again(qtbot: QtBot, demo_
     settle(qtbot, session)
     assert session.answers is not None and session.answers.build is session.build
     assert len(figures(session.answers)) == 35
+
+
+def test_long_work_says_what_is_done_and_for_how_long(qtbot: QtBot, demo_window: Window) -> None:
+    """Three of ten steps in 3 s leave 7 s; nothing is said of the time while only a blink of it has passed."""
+    settle(qtbot, demo_window.session)
+    session, strip, go_on = demo_window.session, demo_window.prompt, threading.Event()
+
+    def work(progress: Progress) -> Iterator[object]:
+        progress(0.3)
+        yield None
+        time.sleep(3.0)
+        progress(0.3)
+        go_on.wait(20.0)
+
+    session.run("folding paper", work, lambda _: None, session.background)
+    qtbot.waitUntil(lambda: strip.state.text() == "folding paper…")
+    qtbot.waitUntil(lambda: strip.state.text() == "folding paper, about 10 s left", timeout=10_000)
+    assert strip.stop.isVisibleTo(strip)
+    go_on.set()
+    qtbot.waitUntil(lambda: not session.busy)
+    assert strip.state.text() == "saved as you work"
+    assert left_words(0.02, 60.0) == left_words(0.5, 1.0) == "" and left_words(0.25, 60.0) == "about 3 min left"
 
 
 def test_gestures_right_after_an_edit_find_what_the_answers_have(qtbot: QtBot, demo_window: Window) -> None:

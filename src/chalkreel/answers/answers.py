@@ -97,6 +97,13 @@ class Answers:
         """Whether every section is there."""
         return self.sequence is not None
 
+    @property
+    def awaits(self) -> str:
+        """What is computed next, in words."""
+        if self.sequence is None:
+            return "colours and plan"
+        return "replica and cut list" if self.cuts is None else "supplies and stills"
+
     def matters(self, stage: StageName) -> tuple[str, ...]:
         """The open matters of a stage, in words."""
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {

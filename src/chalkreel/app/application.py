@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QApplication
 from chalkreel.app import theme
 from chalkreel.app.focus_keys import FocusKeys
 from chalkreel.app.jobs import Progress
+from chalkreel.app.parts.accessible import speak_of_things
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window, window_theme
 from chalkreel.document.atomic import shown
@@ -52,6 +53,7 @@ class Application(QApplication):
         QCoreApplication.setApplicationName("chalkreel")
         self.setDesktopFileName("chalk-reel")
         QLocale.setDefault(QLocale.c())
+        speak_of_things()
         theme.load_fonts()
         theme.apply(self, window_theme())
         self.window: Window | None = None
@@ -85,7 +87,7 @@ class Application(QApplication):
             self.window.activateWindow()
         elif self.session is not None and _size(path) > LARGE_BYTES:
             self.session.prompted.emit(f"Opening “{shown(path)}”…")
-            self.session.run(partial(_opened, path), self._show_opened)
+            self.session.run(f"opening {shown(path)}", partial(_opened, path), self._show_opened)
         else:
             self._tell(self._try_open(path))
 

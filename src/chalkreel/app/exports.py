@@ -80,7 +80,7 @@ class Exports:
                 raise RefusedError(f"“{folder}” cannot be written. Choose a folder that is yours.") from error
             yield folder
 
-        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))
+        self._session.run("writing", work, lambda done: self._session.prompted.emit(f"Written: {done}"))
 
     def csv(self) -> None:
         """One CSV file a table, into a folder."""
@@ -183,7 +183,7 @@ class Exports:
                 raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
             yield path
 
-        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))
+        self._session.run("writing", work, lambda done: self._session.prompted.emit(f"Written: {done}"))
 
     def _ask(self, title: str, suggestion: str, kinds: str, write: Callable[[Path], None]) -> None:
         suggested = self._session.store.path.with_suffix("").name + "-" + suggestion
@@ -210,4 +210,4 @@ class Exports:
                 raise RefusedError(f"“{path}” cannot be written. Choose a folder that is yours.") from error
             yield path
 
-        self._session.run(work, lambda done: self._session.prompted.emit(f"Written: {done}"))
+        self._session.run("writing", work, lambda done: self._session.prompted.emit(f"Written: {done}"))

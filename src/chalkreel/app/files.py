@@ -52,4 +52,6 @@ class Files:
             yield path
 
         # Not from within the job: opening ends the session that runs it.
-        self._session.run(work, lambda _: QTimer.singleShot(0, self._parent, lambda: self._open(path)))
+        self._session.run(
+            "packing the folder", work, lambda _: QTimer.singleShot(0, self._parent, lambda: self._open(path))
+        )

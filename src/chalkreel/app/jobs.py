@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import logging
+import math
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 
@@ -12,6 +14,11 @@ from PySide6.QtCore import QObject, Signal
 from chalkreel.core.errors import RefusedError, StoppedError
 
 Progress = Callable[[float], bool]
+# What is being done, in words: nothing arrived yet, or the last result.
+Doing = Callable[[object], str]
+# A guess from less would jump about.
+LEAST_SECONDS, LEAST_SHARE = 2.0, 0.05
+STEP_SECONDS, LONG_SECONDS = 5, 90
 log = logging.getLogger(__name__)
 
 
@@ -21,19 +28,21 @@ class Job(QObject):
     Signals
     -------
     arrived(object): a result; work that yields several sends each.
-    progressed(float): share done, 0..1.
+    progressed(float, str): share done, 0..1, of what is being done, with the time left where it can be told.
     refused(str): the work could not use its input; a sentence for the modeller.
     ended(): last of all, whatever happened.
     """
 
     arrived = Signal(object)
-    progressed = Signal(float)
+    progressed = Signal(float, str)
     refused = Signal(str)
     ended = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, doing: Doing) -> None:
         super().__init__()
         self._stop = threading.Event()
+        self._doing, self._words = doing, doing(None)
+        self._begun, self._share = time.monotonic(), 0.0
 
     @property
     def stopped(self) -> bool:
@@ -47,8 +56,19 @@ class Job(QObject):
     def report(self, share: float) -> bool:
         """Called by the work: pass a share on, return False to stop. A negative share only asks."""
         if share >= 0 and not self.stopped:
-            self.progressed.emit(share)
+            if share < self._share:
+                self._begun = time.monotonic()
+            self._share = share
+            left = left_words(share, time.monotonic() - self._begun)
+            self.progressed.emit(share, f"{self._words}, {left}" if left else f"{self._words}…")
         return not self.stopped
+
+    def _turn_to_next(self, result: object) -> None:
+        """Say what is done now that there is a result; the next part's share and time count from nothing."""
+        words = self._doing(result)
+        if words != self._words:
+            self._words, self._share, self._begun = words, 0.0, time.monotonic()
+            self.report(0.0)
 
     def work_through(self, results: Callable[[Progress], Iterator[object]]) -> None:
         """Run in a worker thread."""
@@ -57,6 +77,7 @@ class Job(QObject):
                 if self.stopped:
                     break
                 self.arrived.emit(result)
+                self._turn_to_next(result)
         except StoppedError:
             log.info("work was stopped")
         except RefusedError as refusal:
@@ -67,6 +88,16 @@ class Job(QObject):
             self.refused.emit("Something went wrong in the program. Your build is safe; the log file says more.")
         finally:
             self.ended.emit()
+
+
+def left_words(share: float, seconds: float) -> str:
+    """The time left when a share took some seconds, if the rest is like it; nothing while too little is done."""
+    if seconds < LEAST_SECONDS or not LEAST_SHARE <= share < 1.0:
+        return ""
+    left = seconds * (1.0 - share) / share
+    if left > LONG_SECONDS:
+        return f"about {math.ceil(left / 60)} min left"
+    return f"about {STEP_SECONDS * math.ceil(left / STEP_SECONDS)} s left"
 
 
 class Worker:

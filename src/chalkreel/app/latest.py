@@ -13,8 +13,8 @@ STOPPED = "Stopped. Turn to another page and back to go on."
 class Latest:
     """Runs one piece of work at a time in a worker; whatever is asked for next stops it."""
 
-    def __init__(self, session: Session, worker: Worker | None = None) -> None:
-        self._session, self._worker = session, worker
+    def __init__(self, session: Session, doing: str, worker: Worker | None = None) -> None:
+        self._session, self._doing, self._worker = session, doing, worker
         self._job: Job | None = None
         # What it is for while it runs, and after it was refused: the same again would be refused again.
         self.asked: object = None
@@ -29,7 +29,7 @@ class Latest:
         """Run work; `take` gets each result, `refuse` the sentence if there is none or Stop was asked for."""
         if self._job is not None:
             self._job.stop()
-        job = self._session.run(work, take, self._worker)
+        job = self._session.run(self._doing, work, take, self._worker)
         self._job, self.asked = job, asked
         refused: list[str] = []
         job.refused.connect(refused.append)

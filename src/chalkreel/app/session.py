@@ -14,7 +14,7 @@ import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from chalkreel.answers.stages import STAGES, StageName
-from chalkreel.app.jobs import Job, Progress, Worker
+from chalkreel.app.jobs import Doing, Job, Progress, Worker
 from chalkreel.app.places import Place, changed_place
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits, Gathered
@@ -46,7 +46,7 @@ class Session(QObject):
     paged(tuple): the pages, by name, of which one shows what was gone to.
     refused(str): something was not done; the sentence says why.
     prompted(str): what the next click or key will do.
-    progressed(float): share of the running work, 1 when nothing runs.
+    progressed(float, str): share of the running work, 1 when nothing runs; what is being done.
     begin_asked(NextStep): the next step of a stage is to be begun.
     """
 
@@ -58,7 +58,7 @@ class Session(QObject):
     paged = Signal(tuple)
     refused = Signal(str)
     prompted = Signal(str)
-    progressed = Signal(float)
+    progressed = Signal(float, str)
     begin_asked = Signal(object)
 
     def __init__(self, store: Store, parent: QObject | None = None, stand_ins: bool = False) -> None:
@@ -191,23 +191,24 @@ class Session(QObject):
         self.answers_changed.emit()
         build = self.build
         self._thinking = self.run(
-            lambda progress: self._answer(build, progress, afresh), self._take_answers, self._thinker
+            _answered, lambda progress: self._answer(build, progress, afresh), self._take_answers, self._thinker
         )
 
     def run(
         self,
+        doing: str | Doing,
         results: Callable[[Progress], Iterator[object]],
         take: Callable[[object], object],
         worker: Worker | None = None,
     ) -> Job:
-        """Run work off this thread; `take` gets each result here."""
-        job = Job()
+        """Run work off this thread, saying what is being done; `take` gets each result here."""
+        job = Job((lambda _: doing) if isinstance(doing, str) else doing)
         self._jobs.add(job)
         job.arrived.connect(lambda result: None if job.stopped else take(result))
         job.progressed.connect(self.progressed)
         job.refused.connect(self.refused)
         job.ended.connect(lambda: self._end(job))
-        self.progressed.emit(0.0)
+        job.report(0.0)
         return (worker or self._loader).start(job, results)
 
     def stop_work(self) -> None:
@@ -234,7 +235,7 @@ class Session(QObject):
             self.gallery.put(blob, picture)
             yield blob, (picture.width, picture.height)
 
-        self.run(work, lambda found: self._put_on_reel(title, found))
+        self.run(f"reading {name}", work, lambda found: self._put_on_reel(title, found))
 
     def keep_picture(self, path: Path, take: Callable[[str], object]) -> None:
         """Check and store a picture in the worker; `take` gets its digest."""
@@ -246,7 +247,7 @@ class Session(QObject):
             decode(data)
             yield self.store.keep(data)
 
-        self.run(work, lambda blob: take(str(blob)))
+        self.run(f"reading {path.name}", work, lambda blob: take(str(blob)))
 
     def close(self) -> None:
         """Stop work and release the file."""
@@ -323,7 +324,12 @@ class Session(QObject):
         # Its signals hold what they call, which holds the job: without this every edit would leave one behind.
         job.deleteLater()
         if not self._jobs:
-            self.progressed.emit(1.0)
+            self.progressed.emit(1.0, "")
+
+
+def _answered(found: object) -> str:
+    """What is being answered next."""
+    return cast("Answers", found).awaits if found is not None else "sizes"
 
 
 @contextmanager

@@ -162,7 +162,7 @@ class Window(QMainWindow):
             load_all()
             yield None
 
-        self.session.run(work, lambda _: None)
+        self.session.run("making ready", work, lambda _: None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -112,7 +112,7 @@ class ComparePage(QWidget):
             if self._session.commit(f"photograph {photo.number}", {photo.id: photo}):
                 self.show_photo(photo.id)
 
-        self._session.run(work, take)
+        self._session.run(f"reading {path.name}", work, take)
 
     def show_photo(self, photo_id: str) -> None:
         """Take another photograph in hand."""
@@ -157,7 +157,7 @@ class ComparePage(QWidget):
             self._session.edit("photograph laid by its lines", photo, laid=cast("LaidPose", pose))
             self.start_clicking(False)
 
-        self._session.run(work, take, self._session.background)
+        self._session.run("looking from where it was taken", work, take, self._session.background)
 
     # --- looking ---
 
@@ -239,7 +239,7 @@ class ComparePage(QWidget):
             if self._session.answers is not None:
                 self._show_tags(self._session.answers.comparing.stage(photo.stage))
 
-        self._job = self._session.run(work, take)
+        self._job = self._session.run("laying both side by side", work, take)
 
     def _show_tags(self, stage: StageVerdict) -> None:
         rows = model.finding_rows(self._session.build, stage)

@@ -244,6 +244,7 @@ class SamplingDesk(QWidget):
         assert still is not None
         known = None if led is not None else glows.known_lamp(session.build, still)
         session.run(
+            "reading the halo",
             lambda _: glows.read_glow(session.gallery, picture_name(still), points, known),
             lambda found: self._keep_lamp(still, points, led, found) if led else self._take_glow(still, found),
         )

@@ -104,6 +104,7 @@ class ShelfPage(QWidget):
         """Bring in a shelf, a palette or metered readings, read in the worker."""
         build, dries = self._session.build, self._dries()
         self._session.run(
+            f"reading {path.name}",
             lambda _: iter((shelf.paints_from_file(path, build, dries),)),
             lambda found: self._take_in(found, f"from {path.name}"),
         )
@@ -112,7 +113,9 @@ class ShelfPage(QWidget):
         """Put pasted lines of a name and a colour on the shelf, worked out in the worker."""
         dries = self._dries()
         self._session.run(
-            lambda _: iter((shelf.paints_from_words(text, dries),)), lambda found: self._take_in(found, "as pasted")
+            "reading the list",
+            lambda _: iter((shelf.paints_from_words(text, dries),)),
+            lambda found: self._take_in(found, "as pasted"),
         )
 
     def take_card(self, path: Path) -> None:
@@ -124,7 +127,7 @@ class ShelfPage(QWidget):
             paint, problems = found
             self._put((paint,), f"{paint.name} from its card", lambda kept: self._doubt(kept[0], problems))
 
-        self._session.run(lambda _: iter((shelf.paint_from_card(path, name, build, dries),)), take)
+        self._session.run("reading the card", lambda _: iter((shelf.paint_from_card(path, name, build, dries),)), take)
 
     def _doubt(self, paint: ShelfPaint, problems: tuple[str, ...]) -> None:
         """Say what is wrong with a card that was read nevertheless."""
@@ -154,7 +157,9 @@ class ShelfPage(QWidget):
         """Write a drawdown card as PDF in the worker."""
         name = self.name.text().strip() or "name: ______________"
         words = f"Written: {path.name}. Print it at full size, paint it, photograph it."
-        self._session.run(lambda _: shelf.card_written(path, name), lambda _: self._session.prompted.emit(words))
+        self._session.run(
+            "writing", lambda _: shelf.card_written(path, name), lambda _: self._session.prompted.emit(words)
+        )
 
     def ask_import(self) -> None:
         """Choose a file to bring in."""
@@ -240,7 +245,7 @@ class ShelfPage(QWidget):
             elif self._session.commit(label, found):
                 then(tuple(p for p in self._session.build.all(ShelfPaint) if p.name in names))
 
-        self._session.run(lambda _: iter((put_on_shelf(build, paints),)), take)
+        self._session.run("working out paints", lambda _: iter((put_on_shelf(build, paints),)), take)
 
     def _guess(self) -> None:
         paint = shelf.guess(self.name.text(), self.colour.text(), self._dries())
@@ -278,6 +283,7 @@ class ShelfPage(QWidget):
     def _put_sheen(self, row: shelf.PaintRow, text: str) -> None:
         sheen, build = next(s for s in SHEENS if s == text), self._session.build
         self._session.run(
+            "working out paints",
             lambda _: iter((dried_to(build, row.paint, sheen),)),
             lambda edits: self._session.commit(f"{row.name}: dries {text}", cast("Edits", edits)),
         )

@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QSizePolicy
 
 from chalkreel.app import theme
 from chalkreel.app.convert.box_model import Cell, Runner, part_of_number, runner_names, runners, sign
+from chalkreel.app.parts.accessible import announce
 from chalkreel.app.parts.empty import draw_empty
-from chalkreel.app.parts.key_choices import Choice, KeyChoices, announce
+from chalkreel.app.parts.key_choices import Choice, KeyChoices
 from chalkreel.core.convert.kinds import STATE_KEYS
 from chalkreel.document.entities import KitPart
 from chalkreel.document.snapshot import Build

@@ -34,7 +34,7 @@ class HelpsPanel(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session, self._work = session, Latest(session, session.background)
+        self._session, self._work = session, Latest(session, "trying evenings", session.background)
         self._plan: Sequence | None = None
         self.ask = QPushButton("What would help this plan?")
         self.ask.clicked.connect(self._ask)

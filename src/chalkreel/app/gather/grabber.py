@@ -67,7 +67,7 @@ class Grabber(Picker):
             with told_of(path.name):
                 yield path, Clip(read_file(path))
 
-        self._session.run(work, self._take_clip)
+        self._session.run(f"reading {path.name}", work, self._take_clip)
 
     def close_file(self) -> None:
         if self._seeking is not None:
@@ -94,7 +94,7 @@ class Grabber(Picker):
 
         self.seek.hide()
         self.scene_words.setText("looking for scenes…")
-        self._seeking = self._session.run(work, self._take_scenes, self._session.background)
+        self._seeking = self._session.run("looking for scenes", work, self._take_scenes, self._session.background)
 
     def step_scene(self, by: int) -> None:
         """To where a scene begins, on or back."""
@@ -114,7 +114,7 @@ class Grabber(Picker):
 
             yield grabbed(session.build, name, frame, scene, session.store.keep(png_of(frame.pixels)))
 
-        session.run(work, self.put_on_reel)
+        session.run("keeping the frame", work, self.put_on_reel)
 
     def read(self) -> None:
         clip, number = self._clip, self.slider.value()
@@ -127,7 +127,7 @@ class Grabber(Picker):
             if number == self.slider.value():
                 yield clip.frame(number, second, bars)
 
-        self._session.run(work, self._take_frame)
+        self._session.run(f"reading frame {number}", work, self._take_frame)
 
     def _go(self) -> None:
         if self._clip is None:

@@ -38,7 +38,7 @@ class PagePicker(Picker):
             with told_of(path.name):
                 yield path.name, Pages(read_file(path))
 
-        self._session.run(work, self._take_pages)
+        self._session.run(f"reading {path.name}", work, self._take_pages)
 
     def read(self) -> None:
         pages, number = self._pages, self.slider.value()
@@ -51,7 +51,7 @@ class PagePicker(Picker):
                 picture, dots = pages.page(number)
                 yield picture, dots, number
 
-        self._session.run(work, self._take_page)
+        self._session.run(f"painting page {number}", work, self._take_page)
 
     def keep_shown(self) -> None:
         session, shown, name = self._session, self._shown, self._name
@@ -64,7 +64,7 @@ class PagePicker(Picker):
             picture, dots, number = shown
             yield page_still(session.build, name, number, picture, dots, session.store.keep(png_of(picture.pixels)))
 
-        session.run(work, self.put_on_reel)
+        session.run("keeping the page", work, self.put_on_reel)
 
     def close_file(self) -> None:
         if self._pages is not None:

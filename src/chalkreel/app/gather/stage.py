@@ -163,7 +163,7 @@ class GatherStage(Stage):
                 blob = session.store.keep(data)
                 yield copy_of(old, shown, blob)
 
-        session.run(work, lambda copy: self._take_copy(still.id, cast("Copy", copy)))
+        session.run(f"reading {path.name}", work, lambda copy: self._take_copy(still.id, cast("Copy", copy)))
 
     def _take_copy(self, still_id: str, copy: Copy) -> None:
         from chalkreel.edits.replacing import replaced

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
 from chalkreel.app.gather.model import Wall, wall
+from chalkreel.app.parts.accessible import Thing
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
 from chalkreel.core.measure.sides import spoken
@@ -21,6 +22,11 @@ STACK = CELL_H + 4
 DRAG_PX = 6
 # Where stills are dropped to make a version of them.
 BAND = 30
+
+
+def still_words(still: Still) -> str:
+    """A still's number, what it is a picture of, and how far it is trusted."""
+    return f"{still.number}  {still.still_kind.replace('photo of the ', '')} · trust {still.trust}"
 
 
 class ContactWall(QWidget):
@@ -62,6 +68,16 @@ class ContactWall(QWidget):
         height = HEAD + sum(ROW_TITLE + CELL_H + STACK * max(0, n - 1) + 8 for n in deepest)
         self.setMinimumHeight(height + BAND + 6)
         self.update()
+
+    def things(self) -> tuple[Thing, ...]:
+        return tuple((self._words(still, place), place) for place, still in self._frames)
+
+    def _words(self, still: Still | None, place: QRectF) -> str:
+        """A frame in words: the still, or whose place is bare."""
+        cell = self._cell_at(place.center())
+        versions = {row.version_id: row.name for row in self._wall.rows}
+        where = f"{spoken(cell[1])}, {versions[cell[2]]}" if cell is not None else "squared up"
+        return f"{still_words(still)}: {where}" if still is not None else f"no still: {where}"
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -123,7 +139,7 @@ class ContactWall(QWidget):
         painter.drawRect(frame)
         painter.setFont(theme.font(11, QFont.Weight.DemiBold if chosen else QFont.Weight.Normal))
         painter.setPen(QColor(t.yellow if chosen else t.text))
-        words = f"{still.number}  {still.still_kind.replace('photo of the ', '')} · trust {still.trust}"
+        words = still_words(still)
         caption = QRectF(place.left() + 2, place.bottom() - 18, place.width() - 4, 16)
         painter.drawText(
             caption, painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(caption.width()))

@@ -338,7 +338,7 @@ class MarkingDesk(QWidget):
             made = square_up(build, sizes, session.gallery, plane_id, blend)
             yield msgspec.structs.replace(made.still, blob=session.store.keep(made.png))
 
-        session.run(work, self._take_squared)
+        session.run("squaring up", work, self._take_squared)
 
     def _take_squared(self, still: object) -> None:
         assert isinstance(still, Still)

@@ -50,7 +50,7 @@ class DrawingPage(QWidget):
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
         self._painted: dict[str, tuple[object, DrawnView]] = {}
-        self._painting = Latest(session, session.background)
+        self._painting = Latest(session, "painting the side", session.background)
         self._lay_out()
         self.table.clicked.connect(lambda _: self._row_chosen())
 

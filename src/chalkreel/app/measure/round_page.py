@@ -38,7 +38,10 @@ class RoundPage(QWidget):
         self.dots.setChecked(True)
         self._subject: tuple[Answers, Subject | None] | None = None
         self._laid: tuple[object, tuple[Texture, ...]] | None = None
-        self._painting, self._fine = Latest(session, session.background), Latest(session)
+        self._painting, self._fine = (
+            Latest(session, "laying stills on faces", session.background),
+            Latest(session, "painting"),
+        )
         self._why = ""
         self._lay_out()
         self.view.turned.connect(self._tell)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QFontMetricsF,
     QImage,
     QMouseEvent,
     QPainter,
@@ -19,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.accessible import Thing
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import CHECK_BARS, LineLayer, Plate, Sheet, Words
 
@@ -71,6 +73,16 @@ class SheetView(QWidget):
     def to_screen(self, x: float, y: float) -> QPointF:
         """Where a place in mm is on the widget."""
         return QPointF(x * self._zoom, -y * self._zoom) + self._offset
+
+    def things(self) -> tuple[Thing, ...]:
+        """The sheet's words: they name what is drawn and how large it is."""
+        found = []
+        for text in self._labels(self._sheet) if self._sheet is not None else ():
+            height = text.height * self._zoom / LETTER_SHARE
+            width = QFontMetricsF(theme.font(round(height))).horizontalAdvance(text.words)
+            at = self.to_screen(*text.at) - QPointF(width / 2 if text.centred else 0, height)
+            found.append((text.words, QRectF(at, QSizeF(width, height))))
+        return tuple(found)
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QFocusEvent, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.accessible import Thing, announce
 
 # A thing: what it is in words, where it is painted, and what choosing it does.
 Choice = tuple[str, QRectF, Callable[[], object]]
@@ -18,12 +19,6 @@ STEPS = {
     Qt.Key.Key_Right: 1,
     Qt.Key.Key_Down: 1,
 }
-
-
-def announce(widget: QWidget, words: str) -> None:
-    """Tell assistive tools what is at hand now."""
-    widget.setAccessibleDescription(words)
-    QAccessible.updateAccessibility(QAccessibleEvent(widget, QAccessible.Event.DescriptionChanged))
 
 
 class KeyChoices(QWidget):
@@ -37,6 +32,9 @@ class KeyChoices(QWidget):
     def choices(self) -> tuple[Choice, ...]:
         """All things, in the order in which arrows walk them."""
         raise NotImplementedError
+
+    def things(self) -> tuple[Thing, ...]:
+        return tuple((words, place) for words, place, _ in self.choices())
 
     def draw_focus(self, painter: QPainter, colour: str = "") -> None:
         """Frame the thing that the keys are on; for the end of a paint."""
@@ -68,5 +66,5 @@ class KeyChoices(QWidget):
         found = self.choices()
         if found:
             at = min(self._at, len(found) - 1)
-            announce(self, f"{found[at][0]}, {at + 1} of {len(found)}")
+            announce(self, f"{found[at][0]}, {at + 1} of {len(found)}", at)
         self.update()

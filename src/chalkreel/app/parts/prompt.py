@@ -12,6 +12,7 @@ from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 
 SAVED = "saved as you work"
+WIDEST_STATE = 260
 
 
 class ShareBar(QWidget):
@@ -63,7 +64,7 @@ class PromptStrip(QWidget):
         for widget in (self.state, self.bar, self.stop, self.help):
             row.addWidget(widget)
         self._session = session
-        self._refusing = False
+        self._refusing, self._doing = False, ""
         session.prompted.connect(lambda words: self._say(words, "plain"))
         session.refused.connect(lambda words: self._say(f"✗ {words}", "bad"))
         # A refusal stands until the next thing that is done.
@@ -71,7 +72,7 @@ class PromptStrip(QWidget):
             signal.connect(self._forgive)
         session.progressed.connect(self._progress)
         session.answers_changed.connect(self._tell_state)
-        self._progress(1.0)
+        self._progress(1.0, "")
 
     def set_room(self, room: Room) -> None:
         """Lower where there is little room."""
@@ -87,8 +88,8 @@ class PromptStrip(QWidget):
         self.words.setToolTip(tip(words))
         self.words.set_state(state)
 
-    def _progress(self, share: float) -> None:
-        busy = self._session.busy
+    def _progress(self, share: float, doing: str) -> None:
+        busy, self._doing = self._session.busy, doing
         self.bar.setVisible(busy)
         self.stop.setVisible(busy)
         self.bar.show_share(share)
@@ -98,4 +99,5 @@ class PromptStrip(QWidget):
         if self._session.store.read_only:
             self.state.setText("read only: open in another window")
         else:
-            self.state.setText("working…" if self._session.busy else SAVED)
+            words = self._doing if self._session.busy else SAVED
+            self.state.setText(self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideMiddle, WIDEST_STATE))

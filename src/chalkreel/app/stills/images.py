@@ -62,7 +62,7 @@ class Images(QObject):
 
     def _later(self, work: Callable[[Progress], Iterator[object]], take: Callable[[object], object]) -> None:
         # Widgets ask while they paint; starting work shows its progress, which must not happen inside a paint.
-        QTimer.singleShot(0, self, lambda: self._session.run(work, take))
+        QTimer.singleShot(0, self, lambda: self._session.run("decoding stills", work, take))
 
     def _make_thumbnail(self, key: tuple[str, float]) -> Iterator[object]:
         from chalkreel.core.media.pyramid import thumbnail

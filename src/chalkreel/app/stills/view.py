@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 
-from chalkreel.app.parts.key_choices import announce
+from chalkreel.app.parts.accessible import Thing, announce
 from chalkreel.app.session import Session
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.images import Images
@@ -153,6 +153,9 @@ class StillView(PictureView):
         self._take_up(found[at % len(found)])
         self.setFocus()
         return True
+
+    def things(self) -> tuple[Thing, ...]:
+        return tuple((self.describe(h), self._grabbed_at(h)) for h in self._handles)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab walks the marks of the still first, then leaves."""
@@ -329,7 +332,8 @@ class StillView(PictureView):
     def _announce(self, handle: Handle) -> None:
         still = self._session.still
         where = f"on still {still.number} at {handle.x_px:.2f}, {handle.y_px:.2f} px" if still else ""
-        announce(self, f"{self.describe(handle)} {where}")
+        keys = [h.key for h in self._handles]
+        announce(self, f"{self.describe(handle)} {where}", keys.index(handle.key) if handle.key in keys else -1)
 
     def _arrow(self, dx: int, dy: int, fast: bool) -> None:
         """Nudge the active mark or the tool's cursor, and keep it in view; pan where there is neither."""
@@ -373,6 +377,11 @@ class StillView(PictureView):
         else:
             self._session.prompted.emit(self._gathering.prompt)
         self.update()
+
+    def _grabbed_at(self, handle: Handle) -> QRectF:
+        corner = QPointF(GRAB_PX, GRAB_PX)
+        at = self.to_screen(handle.x_px, handle.y_px)
+        return QRectF(at - corner, at + corner)
 
     def _handle_near(self, point: QPointF) -> Handle | None:
         def distance(handle: Handle) -> float:
