@@ -14,7 +14,7 @@ from chalkreel.app.finish.folds import EveningRow
 from chalkreel.app.finish.model import StepRow
 from chalkreel.app.stills.view import StillView
 from chalkreel.app.window import Window
-from chalkreel.document.entities import Dimension, LandmarkMark, Still
+from chalkreel.document.entities import Dimension, FlatSet, LandmarkMark, SkinFace, Still
 from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.edits.beginning import still_from
 from tests.app.conftest import click_still, drag_still, in_front, settle, show_stage
@@ -90,6 +90,52 @@ def test_a_size_is_two_clicks_and_so_is_the_next(qtbot: QtBot, demo_window: Wind
     assert len(session.build.all(Dimension)) == before + 2 and view.at_work
     qtbot.keyClick(view, Qt.Key.Key_Escape)
     assert not view.at_work
+
+
+def test_a_template_of_a_flat_part_is_a_key_a_click_and_enter(qtbot: QtBot, demo_window: Window) -> None:
+    ready_to_mark(qtbot, demo_window, "still-1")
+    session, view = demo_window.session, with_keys(qtbot, demo_window, demo_window.measure.view)
+    flat = next(f for f in session.build.all(FlatSet) if f.name == "port side")
+    marks = [m.mark for m in session.build.all(LandmarkMark)
+             if m.still_id == "still-1" and m.landmark_id in flat.landmark_ids]  # fmt: skip
+    middle = sum(m.x_px for m in marks) / len(marks), sum(m.y_px for m in marks) / len(marks)
+    before = {face.id for face in session.build.all(SkinFace)}
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    click_still(qtbot, view, *middle)
+    qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    (made,) = (face for face in session.build.all(SkinFace) if face.id not in before)
+    assert made.template and set(made.landmark_ids) <= set(flat.landmark_ids)
+    settle(qtbot, session)
+    demo_window.measure.switch.show_page("Templates")
+    sheet = demo_window.measure.sheet_page.sheet
+    assert sheet is not None and any(made.name in words.words for words in sheet.words)
+    # The same again is told, and one that was a face alone becomes a template.
+    demo_window.measure.switch.show_page("Stills")
+    view.setFocus()
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    click_still(qtbot, view, *middle)
+    assert "corners" in demo_window.prompt.words.text()
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert "that face already" in demo_window.prompt.words.text()
+    assert len(session.build.all(SkinFace)) == len(before) + 1
+    session.edit("template", made, template=False)
+    settle(qtbot, session)
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    click_still(qtbot, view, *middle)
+    qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    present = session.build.get(SkinFace, made.id)
+    assert present is not None and present.template and len(session.build.all(SkinFace)) == len(before) + 1
+
+
+def test_a_click_on_nothing_makes_no_corner(qtbot: QtBot, demo_window: Window) -> None:
+    ready_to_mark(qtbot, demo_window, "still-1")
+    view = with_keys(qtbot, demo_window, demo_window.measure.view)
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    click_still(qtbot, view, 3.0, 3.0)
+    assert "No landmark here" in demo_window.prompt.words.text() and view.at_work
+    mark = next(m.mark for m in demo_window.session.build.all(LandmarkMark) if m.still_id == "still-1")
+    click_still(qtbot, view, mark.x_px, mark.y_px)
+    assert "next landmark" in demo_window.prompt.words.text()
 
 
 def test_a_colour_patch_is_one_drag_then_its_name(

@@ -2,6 +2,7 @@
 
 import itertools
 import re
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -23,6 +24,7 @@ from chalkreel.app.gather import model as gather
 from chalkreel.app.light import model as light
 from chalkreel.app.measure import model as measure
 from chalkreel.app.places import best_place, places
+from chalkreel.app.start.model import chain_from
 from chalkreel.app.stills.strokes import Handle
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, PATCH, POLYGON, RECTANGLE, SIZE, Gathering
 from chalkreel.core.colour.recipe import Recipe
@@ -30,6 +32,7 @@ from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.finish.timing import Untimely
+from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, Plane, RulerMark, Source, Still
@@ -37,6 +40,7 @@ from chalkreel.document.finish_entities import Assembly
 from chalkreel.document.paint_entities import ColourPatch, Zone
 from chalkreel.document.snapshot import Build
 from tests.builds import empty_build
+from tests.core.test_lengths import SPELLINGS
 
 
 def test_the_wall_puts_the_version_being_built_first_and_shows_bare_places(demo_answers: Answers) -> None:
@@ -375,6 +379,30 @@ def test_anything_is_found_by_part_of_its_name(demo_answers: Answers) -> None:
     command = best_place(found, "build book")
     assert command is not None and command.command == "book"
     assert best_place(found, "zebra") is None and best_place(found, "  ") is None
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_every_reader_of_lengths_takes_what_people_write(unit: LengthUnit) -> None:
+    """Rulers and their ±, ends of the chain, places on a plan: understood as written, or refused."""
+    readers: dict[str, Callable[[str], float | None]] = {
+        "ruler": lambda text: measure.length_and_sigma(text, "1 %", "miniature", unit)[0],
+        "its ±": lambda text: measure.length_and_sigma("20 m", text, "replica", unit)[1],
+        "place": lambda text: (measure.parse_place(f"0; {text}; 0 ± 1 mm", unit)[0] or (0, None))[1],
+        "± of a place": lambda text: measure.parse_place(f"0; 0; 0 ± {text}", unit)[1],
+        "miniature": lambda text: chain_from("20 m", text, "100 mm", unit).lengths.miniature_mm,
+        "replica": lambda text: chain_from("20 m", "2 m", text, unit).lengths.replica_mm,
+        "kit part": lambda text: gather.optional_length(text, unit),
+    }
+    for name, read in readers.items():
+        for text, wanted in SPELLINGS.items():
+            # Nothing typed, what a place may be and a ± or a model cannot; what is too large or small for its field.
+            if text in ("", "0", "-3") or (wanted is not None and not 1 <= wanted[unit == "inch"] <= 20_000):
+                continue
+            if wanted is None:
+                with pytest.raises(RefusedError):
+                    read(text)
+            else:
+                assert read(text) == pytest.approx(wanted[unit == "inch"]), f"{name}: {text}"
 
 
 def test_places_on_a_plan_are_read_and_written() -> None:

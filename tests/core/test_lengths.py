@@ -5,7 +5,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.lengths import INCH_MM, format_length, length_words, parse_length, rough_length
+from chalkreel.core.lengths import (
+    INCH_MM,
+    LengthUnit,
+    format_length,
+    length_or_none,
+    length_words,
+    parse_length,
+    parse_offset,
+    rough_length,
+)
 
 # What is typed, and what it is in mm in a build of millimetres and in one of inches; None where it must be refused.
 SPELLINGS = {
@@ -31,6 +40,24 @@ def test_lengths_as_people_write_them(text: str, unit: str) -> None:
             parse_length(text, unit)  # type: ignore[arg-type]
     else:
         assert parse_length(text, unit) == pytest.approx(wanted[unit == "inch"])  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_a_length_may_be_nothing_or_lie_on_either_side(unit: LengthUnit) -> None:
+    for text, wanted in SPELLINGS.items():
+        if text in ("", "0", "-3"):
+            continue
+        for read, sign in ((length_or_none, ""), (parse_offset, ""), (parse_offset, "-"), (parse_offset, "−")):
+            if wanted is None:
+                with pytest.raises(RefusedError):
+                    read(sign + text, unit)
+            else:
+                assert read(sign + text, unit) == pytest.approx((-1 if sign else 1) * wanted[unit == "inch"])
+    for nothing in ("", " ", "0", "0.0", ",0", "0 mm", '0"', "0 in."):
+        assert length_or_none(nothing, unit) == parse_offset(nothing, unit) == 0.0
+    for wrong in ("-3", "0 x", ".", "mm"):
+        with pytest.raises(RefusedError):
+            length_or_none(wrong, unit)
 
 
 def test_a_bare_number_is_refused_where_it_could_be_anything() -> None:

@@ -30,6 +30,7 @@ _NEXT_MM: Final = {FOOT_MM: INCH_MM, 1000.0: 10.0, 10.0: 1.0}
 _NUMBER = r"\d+[\s-]+\d+/\d+|\d+/\d+|\d*[.,]?\d+"
 _UNIT = "|".join(sorted((re.escape(u) for u in _UNITS_MM), key=len, reverse=True))
 _TERM = re.compile(rf"({_NUMBER})(?:\s*({_UNIT})(?![a-z])\.?)?(?:\s*-\s*(?=[\d.])|\s*)", re.IGNORECASE)
+_NOTHING = re.compile(rf"|(?:0+[.,]?0*|[.,]0+)\s*(?:{_UNIT})?\.?", re.IGNORECASE)
 LONGEST_MM: Final = 1e7
 # From here on inches are told in feet.
 FEET_FROM_MM: Final = 10 * FOOT_MM
@@ -65,6 +66,30 @@ def parse_length(text: str, bare: LengthUnit | None = "mm") -> float:
     if not 0.0 < total <= LONGEST_MM:
         raise RefusedError(f"“{typed}” cannot be a length here: it must be more than 0 and at most 10 km.")
     return total
+
+
+def length_or_none(text: str, bare: LengthUnit | None = "mm") -> float:
+    """Read a length that may be nothing in mm: an empty text, '0', '0.0 in'.
+
+    Raises
+    ------
+    RefusedError
+        As for `parse_length`, but for zero.
+    """
+    return 0.0 if _NOTHING.fullmatch(plain_signs(text)) else parse_length(text, bare)
+
+
+def parse_offset(text: str, bare: LengthUnit | None = "mm") -> float:
+    """Read a length to one side or, with a minus, to the other in mm: '-120', '4 3/4"', '−1 ft 2', '0'.
+
+    Raises
+    ------
+    RefusedError
+        As for `parse_length`, but for zero.
+    """
+    words = plain_signs(text)
+    away = length_or_none(words.lstrip("+-"), bare)
+    return -away if words.startswith("-") else away
 
 
 def _unit_mm(unit: str | None, last: float, bare: LengthUnit | None, typed: str) -> float:

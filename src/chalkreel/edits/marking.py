@@ -151,21 +151,38 @@ def mark_flat(build: Build, name: str, landmark_ids: tuple[str, ...], across: Ax
     return Made({made.id: made}, made.id)
 
 
-def mark_face(build: Build, name: str, landmark_ids: tuple[str, ...]) -> Made:
-    """A face between landmarks, in the order in which they were clicked.
+def mark_face(build: Build, name: str, landmark_ids: tuple[str, ...], template: bool = False) -> Made:
+    """A face between landmarks, in the order in which they were clicked; one that is there becomes a template.
 
     Raises
     ------
     RefusedError
-        Fewer than three landmarks, or a click that met none.
+        Fewer than three landmarks, a click that met none, or one is there already and no template is asked for.
     """
     if not all(landmark_ids):
         raise RefusedError("One of the corners met no landmark. Click on marks, or on ghosts of those not marked here.")
     chosen = tuple(dict.fromkeys(landmark_ids))
     if len(chosen) < LEAST_FLAT:
         raise RefusedError("A face needs three landmarks or more, in order round it; then press Enter.")
-    made = SkinFace(id=new_id(), name=name.strip() or f"Face {len(build.all(SkinFace)) + 1}", landmark_ids=chosen)
+    present = _same_face(build, frozenset(chosen))
+    if present is not None:
+        if not template or present.template:
+            more = "and has its template" if present.template else "Shift+Enter makes it a template"
+            raise RefusedError(f"“{present.name}” is that face already: {more}.")
+        return Made({present.id: msgspec.structs.replace(present, template=True)}, present.id)
+    name = name.strip() or f"Face {len(build.all(SkinFace)) + 1}"
+    made = SkinFace(id=new_id(), name=name, landmark_ids=chosen, template=template)
     return Made({made.id: made}, made.id)
+
+
+def _same_face(build: Build, corners: frozenset[str]) -> SkinFace | None:
+    """The face that has just these corners, itself or on the other side."""
+    mirror = {m.id: m.mirror_id for m in build.all(Landmark)}
+    for face in build.all(SkinFace):
+        own = frozenset(face.landmark_ids)
+        if own and corners in (own, frozenset(mirror.get(i, "") for i in own) if face.twin else own):
+            return face
+    return None
 
 
 def round_face(build: Build, circle: RoundShape, other: RoundShape | None) -> Made:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from chalkreel.app import theme
-from chalkreel.app.parts.accessible import Thing, announce
+from chalkreel.app.parts.accessible import Thing, announce, spot
 from chalkreel.app.session import Session
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.images import Images
@@ -84,11 +84,10 @@ class SpotView(PictureView):
         self.paint_over(painter, levels[0])
 
     def things(self) -> tuple[Thing, ...]:
-        corner = QPointF(GRAB_PX, GRAB_PX)
         expected = {key: at for key, at in self.ghosts.items() if key not in self.spots}
         places = [(self._names.get(key, ""), self.to_screen(*at)) for key, at in self.spots.items()]
         places += [(f"{self._names.get(key, '')}, expected", self.to_screen(*at)) for key, at in expected.items()]
-        return tuple((words, QRectF(at - corner, at + corner)) for words, at in places)
+        return tuple(spot(words, at, GRAB_PX) for words, at in places)
 
     def paint_over(self, painter: QPainter, image: object) -> None:
         """What a view draws over its spots."""

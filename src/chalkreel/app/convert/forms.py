@@ -10,7 +10,7 @@ from chalkreel.app.session import Session
 from chalkreel.core.convert.kinds import CORNERS, FORMS
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
-from chalkreel.core.lengths import format_length, parse_length, understood
+from chalkreel.core.lengths import format_length, length_or_none, parse_length, understood
 from chalkreel.document.convert_entities import (
     CUTTING_ID,
     KIT_ID,
@@ -230,10 +230,8 @@ def _sizes(session: Session, piece: CutPiece, text: str) -> tuple[float, ...]:
 
 
 def _kerf(session: Session, text: str) -> float:
-    if text.strip() in ("", "0"):
-        return 0.0
-    kerf = parse_length(text, session.build.info.unit)
-    if not 0 <= kerf <= 10:
+    kerf = length_or_none(text, session.build.info.unit)
+    if kerf > 10:
         raise RefusedError("A cut is between 0 and 10 mm wide.")
     return kerf
 

@@ -11,7 +11,7 @@ from chalkreel.app.light import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.lengths import format_length, parse_length, understood
+from chalkreel.core.lengths import format_length, length_or_none, parse_length, understood
 from chalkreel.core.light.kinds import (
     DISPLAYS,
     DRAWERS,
@@ -95,7 +95,7 @@ def branch_form(session: Session, chosen: Callable[[], LightBranch | None]) -> F
         return getattr(branch, field) if branch is not None else usual
 
     def length(text: str) -> float:
-        return parse_length(text, session.build.info.unit) if text.strip() else 0.0
+        return length_or_none(text, session.build.info.unit)
 
     def shown(field: str) -> str:
         value = of(field, 0.0)
@@ -155,7 +155,7 @@ def lamp_form(session: Session) -> Form:
         return format_length(of(field), session.build.info.unit) if of(field) else ""
 
     def read(text: str) -> float:
-        return parse_length(text, session.build.info.unit) if text.strip() else 0.0
+        return length_or_none(text, session.build.info.unit)
 
     def echo(text: str) -> str:
         return understood(text, session.build.info.unit) if text.strip() else ""

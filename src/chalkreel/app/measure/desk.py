@@ -13,6 +13,7 @@ from chalkreel.app.jobs import Progress
 from chalkreel.app.measure import landmarks, model
 from chalkreel.app.measure.beside import Beside
 from chalkreel.app.measure.context import Context
+from chalkreel.app.measure.face_tool import corners_meant, face_made
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.parts.fields import attempt
@@ -47,7 +48,6 @@ from chalkreel.edits.made import Made
 from chalkreel.edits.marking import (
     landmark_named,
     mark_edge,
-    mark_face,
     mark_flat,
     mark_landmark,
     mark_repeats,
@@ -152,7 +152,8 @@ class MarkingDesk(QWidget):
         self.context.show_for(kind)
         for other, button in self.tools.items():
             button.setChecked(other is kind)
-        self.view.use_tool(kind, lambda points: self._placed(kind, points))
+        meant = (lambda so_far, at: corners_meant(self.session, self.view.zoom, so_far, at)) if kind is FACE else None
+        self.view.use_tool(kind, lambda points: self._placed(kind, points), meant)
 
     def mark_next(self, name: str) -> None:
         """Take up the landmark tool for one landmark."""
@@ -291,11 +292,9 @@ class MarkingDesk(QWidget):
         self._commit("flat", made)
 
     def _place_face(self, still: Still, points: Points) -> None:
-        build, answers = self.session.build, self.session.answers
-        chosen = landmarks.landmarks_or_ghosts_at(build, still, answers, points, self.view.zoom)
-        made = mark_face(build, self.context.face.currentText(), chosen)
-        landmarks.check_face(answers, chosen)
-        self._commit("face", made)
+        name, template = self.context.face.currentText(), self.view.shifted
+        made = face_made(self.session, still, self.view.zoom, points, name, template)
+        self._commit("face to cut out" if template else "face", made)
         self.context.face.setEditText("")
 
     def _place_outline(self, still: Still, marks: tuple[Mark, ...]) -> None:

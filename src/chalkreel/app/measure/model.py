@@ -20,6 +20,7 @@ from chalkreel.core.lengths import (
     format_length,
     length_pm,
     parse_length,
+    parse_offset,
 )
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.marks import Mark, click_sigma_px
@@ -274,8 +275,8 @@ def parse_place(text: str, unit: LengthUnit) -> tuple[tuple[float, float, float]
     parts = [part for part in places.split(between) if part.strip()]
     if len(parts) != 3:
         raise RefusedError("Type three lengths: towards the bow, to port, up; like -120; 75; 40.5 ± 0.5.")
-    x, y, z = (parse_number(part) * UNIT_MM[unit] for part in parts)
-    sigma = parse_number(plus_minus) * UNIT_MM[unit] if plus_minus.strip() else DEFAULT_PLACE_SIGMA_MM
+    x, y, z = (parse_offset(part, unit) for part in parts)
+    sigma = parse_length(plus_minus, unit) if plus_minus.strip() else DEFAULT_PLACE_SIGMA_MM
     if not 0 < sigma < LARGEST_PLACE_MM or max(abs(x), abs(y), abs(z)) > LARGEST_PLACE_MM:
         raise RefusedError("A place lies within 1,000 m, and its ± is above nothing.")
     return (x, y, z), sigma

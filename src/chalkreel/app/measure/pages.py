@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Final
@@ -24,7 +23,7 @@ from chalkreel.core.draft.sheet import LAYERS, Sheet
 from chalkreel.core.draft.template import curve
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.wear_marks import made_with
-from chalkreel.core.lengths import LengthUnit, format_length, parse_length, rough_length
+from chalkreel.core.lengths import format_length, length_or_none, rough_length
 from chalkreel.core.scale_effects import (
     FIGURE_MM,
     FINEST_CUT_MM,
@@ -175,10 +174,10 @@ class SheetPage(QWidget):
             Column("mirror", lambda r: "yes" if getattr(r, "mirror", False) else "no",
                    put("mirror", lambda text: text == "yes"), tick=True),
             Column("allowance", lambda r: long(r.allowance_mm) if getattr(r, "allowance_mm", 0) else "",
-                   put("allowance_mm", lambda text: _allowance(text, session.build.info.unit))),
+                   put("allowance_mm", lambda text: length_or_none(text, session.build.info.unit))),
             Column("corners", lambda r: getattr(r, "corner", ""), put("corner", str), lambda: EDGE_CORNERS),
             Column("sheet", lambda r: long(r.sheet_mm) if getattr(r, "sheet_mm", 0) else "",
-                   put("sheet_mm", lambda text: _allowance(text, session.build.info.unit))),
+                   put("sheet_mm", lambda text: length_or_none(text, session.build.info.unit))),
             Column("alternate", lambda r: "yes" if getattr(r, "alternate", False) else "no",
                    put("alternate", lambda text: text == "yes"), tick=True),
             Column("edges", lambda r: ", ".join(map(str, getattr(r, "edges", ()))) or "all", put("edges", _edges)),
@@ -247,11 +246,6 @@ def _extent(session: Session, outline: Outline) -> str:
     xs, ys = zip(*points, strict=True)
     across, high = (format_length(max(v) - min(v), session.build.info.unit) for v in (xs, ys))
     return f"{across} × {high}"
-
-
-def _allowance(text: str, unit: LengthUnit) -> float:
-    stripped = text.strip()
-    return 0.0 if re.fullmatch(r"(0[.,]?0*( ?(mm|in|inch|\"))?)?", stripped) else parse_length(stripped, unit)
 
 
 def _edges(text: str) -> tuple[int, ...]:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
@@ -22,7 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
-from chalkreel.app.parts.accessible import Thing, announce
+from chalkreel.app.parts.accessible import Thing, announce, spot
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.core.measure.sides import SIDES
@@ -120,10 +120,9 @@ class RoundView(QWidget):
         return self._view.dots if self._view is not None and self.dots_shown else ()
 
     def things(self) -> tuple[Thing, ...]:
-        corner = QPointF(NEAR_PX, NEAR_PX)
         places = [(dot.name, self.to_screen(dot.x, dot.y)) for dot in self.dots]
         places += [(mark.name, self.to_screen(*mark.ends[0])) for mark in (self._view.marks if self._view else ())]
-        return tuple((name, QRectF(at - corner, at + corner)) for name, at in places)
+        return tuple(spot(name, at, NEAR_PX) for name, at in places)
 
     def to_screen(self, x: float, y: float) -> QPointF:
         """Where a pixel of the picture is on the widget."""

@@ -5,13 +5,19 @@ from __future__ import annotations
 from typing import Protocol, runtime_checkable
 
 import shiboken6
-from PySide6.QtCore import QObject, QPoint, QRect, QRectF
+from PySide6.QtCore import QObject, QPoint, QPointF, QRect, QRectF
 from PySide6.QtGui import QAccessible, QAccessibleEvent, QAccessibleInterface, QWindow
 from PySide6.QtWidgets import QAccessibleWidget, QWidget
 
 # A thing: what it is in words, and where it is painted.
 Thing = tuple[str, QRectF]
 ROLE = QAccessible.Role
+
+
+def spot(words: str, at: QPointF, reach: float) -> Thing:
+    """A thing that is a point, as large as the reach within which it is met."""
+    corner = QPointF(reach, reach)
+    return words, QRectF(at - corner, at + corner)
 
 
 @runtime_checkable

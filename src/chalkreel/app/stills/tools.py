@@ -13,7 +13,7 @@ class ToolKind:
     """How many points a tool gathers, whether it drags a rectangle, and what it asks for at each point.
 
     A tool with `least` may be ended with Enter once it has that many. One that `paints` gathers the whole path of
-    a drag.
+    a drag. `closing` says what ends one that offers points.
     """
 
     name: str
@@ -22,6 +22,7 @@ class ToolKind:
     prompts: tuple[str, ...]
     least: int = 0
     paints: bool = False
+    closing: str = ""
 
 
 RULER = ToolKind("Ruler", 2, False, ("Click one end of a length you know.", "Click its other end."))
@@ -33,8 +34,15 @@ RIM = ToolKind(
 FLAT = ToolKind(
     "Flat", 40, False, ("Click landmarks that lie in one plane; Enter when you have enough.",) * 40, least=3
 )
+_CLOSING = "Enter makes it a face, Shift+Enter one to cut out."
 FACE = ToolKind(
-    "Face", 60, False, ("Click landmarks in order round a flat piece of the skin; Enter closes it.",) * 60, least=3
+    "Face",
+    60,
+    False,
+    ("Click inside a flat, or landmarks in order round a flat piece of the skin.",)
+    + (f"Click the next landmark round it. {_CLOSING}",) * 59,
+    least=3,
+    closing=_CLOSING,
 )
 STRAIGHT = ToolKind(
     "Bend", 40, False, ("Click along an edge that is straight in truth; Enter when done.",) * 40, least=3
@@ -70,23 +78,42 @@ GLOW = ToolKind("Glow", 2, True, ("Drag a frame round a lit lamp, well into the 
 KEYS_PROMPT = "Arrows nudge ¼ pixel, Enter places, Esc backs out."
 
 
-class Gathering:
-    """One tool at work: points come in one by one; `finished` gets them when they are delivered."""
+# What points a click stands for, given those so far.
+Meant = Callable[[Points, tuple[float, float]], Points]
 
-    def __init__(self, kind: ToolKind, finished: Callable[[Points], object]) -> None:
+
+class Gathering:
+    """One tool at work: points come in one by one; `finished` gets them when they are delivered.
+
+    With `meant` a first click may stand for several points, which are offered until the next click.
+    """
+
+    def __init__(self, kind: ToolKind, finished: Callable[[Points], object], meant: Meant | None = None) -> None:
         self.kind = kind
         self.points: list[tuple[float, float]] = []
-        self._finished = finished
+        # Whether the points are what one click stands for, which the next one replaces.
+        self.offered = False
+        self._finished, self._meant = finished, meant
 
     @property
     def prompt(self) -> str:
         """What the next click is for."""
         words = self.kind.prompts[min(len(self.points), self.kind.count - 1)]
+        if self.offered:
+            words = f"A flat piece of {len(self.points)} corners: {self.kind.closing} Or click its corners one by one."
         return f"{words} Esc backs out." if self.kind.drags else f"{words} {KEYS_PROMPT}"
 
     def place(self, x: float, y: float) -> bool:
-        """Take a point; True when it was the last."""
-        self.points.append((x, y))
+        """Take a point; True when it was the last.
+
+        Raises
+        ------
+        RefusedError
+            The tool has no use for it.
+        """
+        so_far = () if self.offered else tuple(self.points)
+        found = self._meant(so_far, (x, y)) if self._meant is not None else ((x, y),)
+        self.points, self.offered = [*so_far, *found], len(found) > 1
         return len(self.points) >= self.kind.count
 
     @property
@@ -96,11 +123,14 @@ class Gathering:
 
     def deliver(self) -> None:
         """Hand over the points there are."""
-        points, self.points = tuple(self.points), []
+        points, self.points, self.offered = tuple(self.points), [], False
         self._finished(points)
 
     def back(self) -> bool:
-        """Take the last point back; False when there was none."""
+        """Take the last point back, or all that were offered; False when there was none."""
+        if self.offered:
+            self.points, self.offered = [], False
+            return True
         if self.points:
             self.points.pop()
             return True

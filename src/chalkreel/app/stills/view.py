@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 
-from chalkreel.app.parts.accessible import Thing, announce
+from chalkreel.app.parts.accessible import Thing, announce, spot
 from chalkreel.app.session import Session
 from chalkreel.app.stills import chalk
 from chalkreel.app.stills.images import Images
@@ -17,7 +17,8 @@ from chalkreel.app.stills.loupe import draw_loupe
 from chalkreel.app.stills.mask import Mask, mask_image
 from chalkreel.app.stills.picture_view import PAN_PX, PictureView
 from chalkreel.app.stills.strokes import Handle, Stroke
-from chalkreel.app.stills.tools import Gathering, Points, ToolKind
+from chalkreel.app.stills.tools import Gathering, Meant, Points, ToolKind
+from chalkreel.core.errors import RefusedError
 
 NUDGE_PX = 0.25
 GRAB_PX = 9.0
@@ -79,6 +80,8 @@ class StillView(PictureView):
         self._masks: tuple[Mask, ...] = ()
         self._layer = ChalkLayer()
         self._gathering: Gathering | None = None
+        # Whether the tool was ended with Shift held down.
+        self.shifted = False
         self._cursor: tuple[float, float] | None = None
         self._snapped_at: tuple[float, float] | None = None
         self._refused_at: tuple[float, float] | None = None
@@ -107,9 +110,9 @@ class StillView(PictureView):
         self._masks = masks
         self.update()
 
-    def use_tool(self, kind: ToolKind, finished: Callable[[Points], object]) -> None:
+    def use_tool(self, kind: ToolKind, finished: Callable[[Points], object], meant: Meant | None = None) -> None:
         """Begin gathering points; any other tool is dropped."""
-        self._gathering = Gathering(kind, finished)
+        self._gathering = Gathering(kind, finished, meant)
         self._active, self._snapped_at = None, None
         self._cursor = self.to_still(QPointF(self.rect().center()))
         self._session.prompted.emit(self._gathering.prompt)
@@ -155,7 +158,7 @@ class StillView(PictureView):
         return True
 
     def things(self) -> tuple[Thing, ...]:
-        return tuple((self.describe(h), self._grabbed_at(h)) for h in self._handles)
+        return tuple(spot(self.describe(h), self.to_screen(h.x_px, h.y_px), GRAB_PX) for h in self._handles)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab walks the marks of the still first, then leaves."""
@@ -233,6 +236,7 @@ class StillView(PictureView):
         if key in ARROWS:
             self._arrow(*ARROWS[key], fast=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         elif key in ENTER:
+            self.shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self._enter()
         elif key == Qt.Key.Key_Escape:
             self._back_out()
@@ -261,6 +265,8 @@ class StillView(PictureView):
                 return Stroke((*self._gathering.points, self._cursor), "white", strong=True, crosses=False)
             (x0, y0), (x1, y1) = self._drag_start, self._cursor
             return Stroke(((x0, y0), (x1, y0), (x1, y1), (x0, y1)), "white", closed=True, dashed=True, crosses=False)
+        if self._gathering.offered:
+            return Stroke(tuple(self._gathering.points), "yellow", closed=True, dashed=True, strong=True)
         if self._gathering.points:
             return Stroke((*self._gathering.points, self._cursor), "white", dashed=True)
         return None
@@ -372,16 +378,17 @@ class StillView(PictureView):
         if self.snap is not None and not free:
             x, y = self.snap(x, y)
         self._snapped_at = None
-        if self._gathering.place(x, y):
+        try:
+            done = self._gathering.place(x, y)
+        except RefusedError as refusal:
+            self.refuse_at(x, y)
+            self._session.refused.emit(str(refusal))
+            return
+        if done:
             self._finish_tool()
         else:
             self._session.prompted.emit(self._gathering.prompt)
         self.update()
-
-    def _grabbed_at(self, handle: Handle) -> QRectF:
-        corner = QPointF(GRAB_PX, GRAB_PX)
-        at = self.to_screen(handle.x_px, handle.y_px)
-        return QRectF(at - corner, at + corner)
 
     def _handle_near(self, point: QPointF) -> Handle | None:
         def distance(handle: Handle) -> float:
