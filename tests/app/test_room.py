@@ -5,17 +5,21 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, QComboBox, QLineEdit, QWidget
+from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, QComboBox, QLabel, QLineEdit, QWidget
+from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.stages import StageName
 from chalkreel.app import theme
 from chalkreel.app.parts.room import room_of
 from chalkreel.app.stills.tools import LANDMARK
 from chalkreel.app.window import Window
+from chalkreel.document.entities import LandmarkMark
+from tests.app.conftest import settle, show_stage
 from tests.app.layout_check import pages, show, walk
 
 SIZES = ((900, 500), (1024, 600), (1100, 700), (1280, 800), (1920, 1080))
@@ -57,6 +61,35 @@ def test_the_picture_comes_first_in_measure_and_has_more_room_than_all_else(demo
     show(demo_window, "Measure", "Sizes")
     assert demo_window.slate.height() > slate and measure.table.width() > 600
     assert measure.calliper.isVisible() and not view.isVisible()
+
+
+def places(window: Window) -> dict[int, QRect]:
+    """Where each visible part of the window is; the card writes its answers anew, and may scroll."""
+    parts = [w for w in window.findChildren(QWidget) if w.isVisible() and not window.cards.isAncestorOf(w)]
+    return {id(w): QRect(w.mapTo(window, QPoint()), w.size()) for w in parts if not isinstance(w, QLabel)}
+
+
+@pytest.mark.parametrize("stage", ["Gather", "Measure", "Colour", "Finish"])
+def test_nothing_shifts_while_answers_come_or_a_tool_is_taken_up(
+    qtbot: QtBot, demo_window: Window, stage: StageName
+) -> None:
+    session = demo_window.session
+    demo_window.resize(1280, 800)
+    show_stage(demo_window, stage)
+    settle(qtbot, session)
+    qtbot.wait(200)
+    strip = [id(w) for w in (demo_window.prompt, *demo_window.prompt.findChildren(QWidget))]
+    before = {key: place for key, place in places(demo_window).items() if key not in strip}
+    mark = session.build.all(LandmarkMark)[5]
+    session.edit("mark", mark, mark=replace(mark.mark, x_px=mark.mark.x_px + 0.3))
+    while session.stale or session.busy:
+        qtbot.wait(20)
+        assert {key: place for key, place in places(demo_window).items() if key in before} == before
+    if stage == "Measure":
+        demo_window.measure.use(LANDMARK)
+        QApplication.processEvents()
+        assert demo_window.measure.desk.context.isVisible()
+        assert {key: place for key, place in places(demo_window).items() if key in before} == before
 
 
 def test_the_picture_alone_and_everything_back(demo_window: Window) -> None:

@@ -1,8 +1,8 @@
-"""The row above the still: what the tool in hand wants to know besides clicks."""
+"""The row over the top of the still: what the tool in hand wants to know besides clicks."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QCompleter, QHBoxLayout, QStackedWidget, QWidget
 
 from chalkreel.app.measure import landmarks
@@ -16,7 +16,7 @@ from chalkreel.document.snapshot import Build
 
 # Which row each tool needs; the others ask nothing.
 ROWS = {LANDMARK: 0, EDGE: 1, RIM: 2, SIZE: 3, RULER: 3, FLAT: 4, REPEAT: 2, OUTLINE: 5, SPOT: 5, FACE: 6}
-HEIGHT = 30
+HEIGHT = 34
 
 
 class Context(QStackedWidget):
@@ -24,6 +24,8 @@ class Context(QStackedWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.setObjectName("over")
+        self._picture: QWidget | None = None
         self.landmark, self.direction, self.circle = _names("landmark"), _names("direction"), _names("circle")
         self.flat, self.part, self.face = _names("flat"), _names("part"), _names("face")
         self.plane, self.dimension = _choice("plane"), _choice("size of")
@@ -42,13 +44,32 @@ class Context(QStackedWidget):
         )
         for row in rows:
             self.addWidget(_row(row))
-        self.setFixedHeight(HEIGHT)
         self.hide()
 
-    def show_for(self, kind: ToolKind) -> None:
-        """Bring up the row of a tool, where it has one: the picture has the room otherwise."""
+    def lie_over(self, picture: QWidget) -> None:
+        """Lie over the top of a picture, which stays where it is when a tool is taken up."""
+        self._picture = picture
+        self.setParent(picture.parentWidget())
+        picture.installEventFilter(self)
+        self._place()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self._picture and event.type() in (QEvent.Type.Resize, QEvent.Type.Move):
+            self._place()
+        return False
+
+    def _place(self) -> None:
+        picture, parent = self._picture, self.parentWidget()
+        if picture is not None and parent is not None:
+            self.setGeometry(QRect(picture.mapTo(parent, QPoint()), QSize(picture.width(), HEIGHT)))
+            self.raise_()
+
+    def show_for(self, kind: ToolKind) -> int:
+        """Bring up the row of a tool, where it has one; how much of the picture it covers, in pixels."""
         self.setCurrentIndex(ROWS.get(kind, 0))
         self.setVisible(kind in ROWS)
+        self._place()
+        return HEIGHT if kind in ROWS else 0
 
     def refresh(self, build: Build, still: Still | None) -> None:
         """Offer what the build holds now."""
@@ -100,7 +121,7 @@ def _choice(name: str) -> QComboBox:
 def _row(parts: tuple[tuple[str, QWidget], ...]) -> QWidget:
     holder = QWidget()
     row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
+    row.setContentsMargins(6, 2, 6, 2)
     for words, widget in parts:
         if words:
             row.addWidget(PlainLabel(words))

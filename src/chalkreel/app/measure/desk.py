@@ -149,7 +149,7 @@ class MarkingDesk(QWidget):
         self._take_up(kind)
 
     def _take_up(self, kind: ToolKind) -> None:
-        self.context.show_for(kind)
+        self.view.covered_px = self.context.show_for(kind)
         for other, button in self.tools.items():
             button.setChecked(other is kind)
         meant = (lambda so_far, at: corners_meant(self.session, self.view.zoom, so_far, at)) if kind is FACE else None
@@ -367,6 +367,7 @@ class MarkingDesk(QWidget):
         for button in self.tools.values():
             button.setChecked(False)
         self.context.hide()
+        self.view.covered_px = 0
         self.session.rest()
 
     def _choose_flat(self) -> None:
@@ -390,10 +391,10 @@ class MarkingDesk(QWidget):
         tools = FlowLayout(self.bar, gap=3)
         for widget in (*self.tools.values(), self.names, self.snap, self.two):
             tools.addWidget(widget)
-        column.addWidget(self.context)
         both = QSplitter(Qt.Orientation.Horizontal)
         both.addWidget(self.view)
         both.addWidget(self.beside)
         both.setSizes([600, 400])
         both.setChildrenCollapsible(False)
         column.addWidget(both, 1)
+        self.context.lie_over(both)

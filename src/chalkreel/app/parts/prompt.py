@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from chalkreel.app import theme
-from chalkreel.app.parts.plain import ElidedLabel, PlainLabel, tip
+from chalkreel.app.parts.plain import ElidedLabel, tip
 from chalkreel.app.parts.room import Room
 from chalkreel.app.session import Session
 
-SAVED = "saved as you work"
-WIDEST_STATE = 260
+SAVED, READ_ONLY = "saved as you work", "read only: open in another window"
+WIDEST_STATE = 230
 
 
 class ShareBar(QWidget):
@@ -50,8 +50,8 @@ class PromptStrip(QWidget):
         row.setContentsMargins(16, 2, 12, 2)
         self.words = ElidedLabel()
         self.words.setAccessibleName("What the next key or click does")
-        self.state = PlainLabel("", "quiet")
-        self.state.setMinimumWidth(self.state.fontMetrics().horizontalAdvance(SAVED))
+        self.state = ElidedLabel("", "quiet")
+        self.state.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         self.bar = ShareBar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(session.stop_work)
@@ -96,8 +96,9 @@ class PromptStrip(QWidget):
         self._tell_state()
 
     def _tell_state(self) -> None:
-        if self._session.store.read_only:
-            self.state.setText("read only: open in another window")
-        else:
-            words = self._doing if self._session.busy else SAVED
-            self.state.setText(self.fontMetrics().elidedText(words, Qt.TextElideMode.ElideMiddle, WIDEST_STATE))
+        busy = self._session.busy
+        words = READ_ONLY if self._session.store.read_only else self._doing if busy else SAVED
+        # As wide as what might be said, so that what stands beside it does not move with every word.
+        least = self.fontMetrics().horizontalAdvance(READ_ONLY if words == READ_ONLY else SAVED)
+        self.state.setFixedWidth(max(least, WIDEST_STATE) if busy else least)
+        self.state.setText(words)

@@ -80,8 +80,8 @@ class StillView(PictureView):
         self._masks: tuple[Mask, ...] = ()
         self._layer = ChalkLayer()
         self._gathering: Gathering | None = None
-        # Whether the tool was ended with Shift held down.
-        self.shifted = False
+        # So much of the top lies under what the tool asks; whether it was ended with Shift held down.
+        self.covered_px, self.shifted = 0, False
         self._cursor: tuple[float, float] | None = None
         self._snapped_at: tuple[float, float] | None = None
         self._refused_at: tuple[float, float] | None = None
@@ -181,7 +181,8 @@ class StillView(PictureView):
         self._draw_at_work(painter)
         place = self._loupe_place()
         if place is not None:
-            draw_loupe(painter, levels[0], self.port.aspect, place, QRectF(self.rect()), self.to_screen(*place))
+            free = QRectF(self.rect()).adjusted(0, self.covered_px, 0, 0)
+            draw_loupe(painter, levels[0], self.port.aspect, place, free, self.to_screen(*place))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at, self._refused_at = event.position(), None
