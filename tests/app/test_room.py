@@ -185,6 +185,20 @@ def test_text_and_controls_are_magnified_from_the_next_start_on(demo_window: Win
     )
     done = subprocess.run([sys.executable, "-c", script], check=True, capture_output=True, text=True)
     assert float(done.stdout) == pytest.approx(1.3)
+    # A desktop whose text is a third larger than usual: started again once, with all a third larger.
+    script = (
+        "import os, sys; from chalkreel.app import magnify; ours = magnify.put_in_force()\n"
+        "from chalkreel.app.application import Application; app = Application([])\n"
+        "from PySide6.QtWidgets import QWidget; print(ours, QWidget().devicePixelRatioF(), flush=True)\n"
+        "magnify.follow_system(14.3)"
+    )
+    done = subprocess.run([sys.executable, "-c", script], check=True, capture_output=True, text=True)
+    assert [line.split()[0] for line in done.stdout.splitlines()] == ["True", "True"]
+    assert [float(line.split()[1]) for line in done.stdout.splitlines()] == pytest.approx([1.3, 1.3 * 1.3])
+    done = subprocess.run(
+        [sys.executable, "-c", script.replace("14.3", "10")], check=True, capture_output=True, text=True
+    )
+    assert [float(line.split()[1]) for line in done.stdout.splitlines()] == pytest.approx([1.3 * 1.3, 1.3])
     for _ in range(2):
         demo_window.actions_by_id["smaller"].trigger()
     assert "100 %" in demo_window.prompt.words.text()

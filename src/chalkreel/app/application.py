@@ -49,6 +49,8 @@ class Application(QApplication):
         super().__init__(argv)
         # Every call into the toolkit lets a busy worker in for this long: at the usual 5 ms one refresh took seconds.
         sys.setswitchinterval(SWITCH_SECONDS)
+        # Before the program's own font is put in force.
+        self.system_points = self.font().pointSizeF()
         QCoreApplication.setOrganizationName("chalkreel")
         QCoreApplication.setApplicationName("chalkreel")
         self.setDesktopFileName("chalk-reel")

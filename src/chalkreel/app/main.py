@@ -30,10 +30,12 @@ def main(argv: list[str] | None = None) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     _log_to_file()
     from chalkreel.app.application import Application
-    from chalkreel.app.magnify import put_in_force
+    from chalkreel.app.magnify import follow_system, put_in_force
 
-    put_in_force()
+    ours = put_in_force()
     app = Application(sys.argv[:1])
+    if ours and args.shots is None:
+        follow_system(app.system_points)
     if args.shots is not None:
         from chalkreel.app.shots import take_shots
 
