@@ -9,9 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from chalkreel.answers.stages import STAGES
 from chalkreel.app.application import Application
-from chalkreel.app.help_page import help_text
 from chalkreel.app.window import Window
 from chalkreel.document.entities import KitPart, Still
 from tests.app.conftest import show_stage
@@ -78,9 +76,3 @@ def test_a_build_is_found_again_as_it_was_left(
     assert any("cannot be read" in words for words in told)
     qapp.start.close()
     qapp.start = None
-
-
-def test_every_stage_has_its_half_page_of_help() -> None:
-    for stage in STAGES:
-        text = help_text(stage)
-        assert text.startswith(f"# {stage}") and 60 < len(text.split("## Keys")[0].split()) < 400

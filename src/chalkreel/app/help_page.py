@@ -5,15 +5,24 @@ from __future__ import annotations
 from importlib.resources import files
 from itertools import groupby
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import (
+    QImage,
+    QKeyEvent,
+    QTextBlockFormat,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+    QTextImageFormat,
+)
 from PySide6.QtWidgets import QFrame, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from chalkreel.answers.stages import StageName
 from chalkreel.app.commands import COMMANDS, STILL_KEYS
 from chalkreel.app.session import Session
 
-MARGIN, WIDEST = 30, 860
+MARGIN, WIDEST, GAP = 30, 860, 7
+KEYS_HEAD, PICTURE, CAPTION = "Keys", "help:stage", "So it looks in the demo, half done."
 
 
 class HelpPage(QFrame):
@@ -42,9 +51,40 @@ class HelpPage(QFrame):
         width = min(WIDEST, parent.width() - 2 * MARGIN)
         self.setGeometry((parent.width() - width) // 2, MARGIN, width, parent.height() - 2 * MARGIN)
         self.text.setMarkdown(help_text(self._session.stage))
+        self._part_paragraphs()
+        self._add_picture()
         self.raise_()
         self.show()
         self.text.setFocus()
+
+    def _part_paragraphs(self) -> None:
+        """A little room below each paragraph of the half-page, which the toolkit's Markdown leaves out."""
+        cursor = QTextCursor(self.text.document())
+        while cursor.currentTable() is None and cursor.block().text() != KEYS_HEAD:
+            form = cursor.blockFormat()
+            form.setBottomMargin(GAP)
+            cursor.setBlockFormat(form)
+            if not cursor.movePosition(QTextCursor.MoveOperation.NextBlock):
+                break
+
+    def _add_picture(self) -> None:
+        """The stage as the demo has it, between its half-page and the keys; no wider than the page."""
+        picture = QImage.fromData(picture_of(self._session.stage))
+        room = self.text.viewport().width() - 2 * MARGIN
+        size = picture.size().scaled(min(room, picture.width()), picture.height(), Qt.AspectRatioMode.KeepAspectRatio)
+        document = self.text.document()
+        document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), picture)
+        at = document.find(KEYS_HEAD)
+        at.movePosition(QTextCursor.MoveOperation.StartOfBlock)
+        form = QTextImageFormat()
+        form.setName(PICTURE)
+        form.setWidth(size.width())
+        form.setHeight(size.height())
+        at.insertBlock(QTextBlockFormat(), QTextCharFormat())
+        at.movePosition(QTextCursor.MoveOperation.PreviousBlock)
+        at.setBlockFormat(QTextBlockFormat())
+        at.insertImage(form)
+        at.insertText("\n" + CAPTION, QTextCharFormat())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -56,7 +96,12 @@ class HelpPage(QFrame):
 def help_text(stage: StageName) -> str:
     """The stage's half-page and the keys, as Markdown."""
     page = files("chalkreel.help").joinpath(f"{stage.lower()}.md").read_text("utf-8")
-    return f"{page}\n\n## Keys\n\n{keys_text(stage)}"
+    return f"{page}\n\n## {KEYS_HEAD}\n\n{keys_text(stage)}"
+
+
+def picture_of(stage: StageName) -> bytes:
+    """The stage as the demo has it."""
+    return files("chalkreel.help").joinpath(f"{stage.lower()}.webp").read_bytes()
 
 
 def keys_text(stage: StageName) -> str:

@@ -131,6 +131,9 @@ class SamplingDesk(QWidget):
         self.known.setPlaceholderText(KNOWN_WORDS)
         self.facet.setAccessibleName("Facet: patches with the same word catch the same light")
         self.facet.setPlaceholderText("facet")
+        self.facet.setToolTip(
+            "Patches of one still with the same word here lie on the same face, and catch the same light."
+        )
         self.facet.setToolTip("Patches of one still with the same word here lie on one face and catch the same light.")
         self.facet.setFixedWidth(64)
         first, second = QHBoxLayout(), FlowLayout()

@@ -99,6 +99,6 @@ class PromptStrip(QWidget):
         busy = self._session.busy
         words = READ_ONLY if self._session.store.read_only else self._doing if busy else SAVED
         # As wide as what might be said, so that what stands beside it does not move with every word.
-        least = self.fontMetrics().horizontalAdvance(READ_ONLY if words == READ_ONLY else SAVED)
+        least = self.state.fontMetrics().horizontalAdvance(READ_ONLY if words == READ_ONLY else SAVED) + 2
         self.state.setFixedWidth(max(least, WIDEST_STATE) if busy else least)
         self.state.setText(words)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
@@ -24,6 +24,8 @@ class RowModel(QAbstractTableModel):
     def __init__(self, session: Session, columns: tuple[Column, ...], key: Callable[[Any], str]) -> None:
         super().__init__()
         self._session, self.columns, self._key = session, columns, key
+        # What a column's title means, where it wants a word.
+        self.explained: Mapping[str, str] = {}
         self.rows: tuple[Any, ...] = ()
         self.stale = False
         self.refusal = ""
@@ -121,6 +123,8 @@ class RowModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Role.DisplayRole) -> Any:
         if orientation == Qt.Orientation.Horizontal and role == Role.DisplayRole:
             return self.columns[section].title
+        if orientation == Qt.Orientation.Horizontal and role == Role.ToolTipRole:
+            return tip(self.explained.get(self.columns[section].title, ""))
         return None
 
     def _ordered(self, rows: Iterable[Any]) -> tuple[Any, ...]:

@@ -7,6 +7,7 @@ from importlib import import_module
 
 from chalkreel.answers.stages import STAGES, StageName
 from chalkreel.app.exports import Exports
+from chalkreel.app.parts.explained import explain
 from chalkreel.app.parts.stage import Stage
 from chalkreel.app.session import Session
 from chalkreel.app.stills.images import Images
@@ -36,6 +37,7 @@ class Stages:
             "Convert": (self._images,), "Bench": (self._images, self._exports.offered()),
         }  # fmt: skip
         stage: Stage = kind(self._session, *parts.get(name, ()))
+        explain(name, stage.centre, stage.card)
         return stage
 
 
