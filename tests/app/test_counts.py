@@ -104,7 +104,7 @@ def test_a_template_of_a_flat_part_is_a_key_a_click_and_enter(qtbot: QtBot, demo
     click_still(qtbot, view, *middle)
     qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
     (made,) = (face for face in session.build.all(SkinFace) if face.id not in before)
-    assert made.template and set(made.landmark_ids) <= set(flat.landmark_ids)
+    assert made.template and made.name == "port side" and set(made.landmark_ids) <= set(flat.landmark_ids)
     settle(qtbot, session)
     demo_window.measure.switch.show_page("Templates")
     sheet = demo_window.measure.sheet_page.sheet

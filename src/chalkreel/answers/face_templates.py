@@ -50,9 +50,9 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
         Angle(before, at, to) for before, at, to in zip((ids[-1], *ids[:-1]), ids, after, strict=True)))  # fmt: skip
     drawn = _drawn(build, outline.name, corners, sides, turns, factor)
     if any(face.key.startswith(outline.id) and face.key != outline.id for face in faces.skin.faces):
-        other = corners * np.array([-1.0, 1.0]) + np.array(
-            [drawn.bounds()[2] + LIST_MM + float(np.ptp(corners[:, 0])), 0]
-        )
+        # Below, since the list of sides stands beside.
+        below = drawn.bounds()[1] - LIST_MM - float(np.ptp(corners[:, 1]))
+        other = corners * np.array([-1.0, 1.0]) + np.array([float(np.ptp(corners[:, 0])), below])
         twin = Path(_points(other), "cut", closed=True)
         words = Words((float(other[:, 0].mean()), float(other[:, 1].mean())), "other side", WORDS_MM, centred=True)
         drawn = Sheet(drawn.name, (*drawn.paths, twin), words=(*drawn.words, words))

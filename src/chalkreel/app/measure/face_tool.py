@@ -6,7 +6,7 @@ from chalkreel.app.measure import landmarks
 from chalkreel.app.session import Session
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.entities import LandmarkMark, Still
+from chalkreel.document.entities import FlatSet, LandmarkMark, Still
 from chalkreel.edits.made import Made
 from chalkreel.edits.marking import mark_face
 
@@ -48,6 +48,7 @@ def face_made(session: Session, still: Still, zoom: float, points: Points, name:
     """
     build, answers = session.build, session.answers
     chosen = landmarks.landmarks_or_ghosts_at(build, still, answers, points, zoom)
-    made = mark_face(build, name, chosen, template)
+    flat = next((f.name for f in build.all(FlatSet) if set(chosen) <= set(f.landmark_ids)), "")
+    made = mark_face(build, name.strip() or flat, chosen, template)
     landmarks.check_face(answers, chosen)
     return made

@@ -55,7 +55,9 @@ class SheetPage(QWidget):
         self.sheet: Sheet | None = None
         self.view = SheetView("Drawing at the replica's scale")
         self.outlines = Table(session, "Templates", self._template_columns(), self._remove)
-        self.outlines.hint = "Square a flat up, trace round a part on it (T), and its template stands here."
+        self.outlines.hint = (
+            "Faces are drawn above. A part traced (T) on a squared-up flat, or set round a rim, is a row here."
+        )
         self.spots = Table(session, "Marks on panels", self._spot_columns(), self._remove)
         self.spots.hint = "On any still that is tied in mark chips, hits and streaks from end to end (M)."
         self.scales = Table(session, "What another scale would do", self._scale_columns())
