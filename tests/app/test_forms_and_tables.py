@@ -72,6 +72,7 @@ CELLS = [
     ("finish.evenings", "to", "00:45", ("end", "00:45")),
     ("finish.evenings", "or on one day only", "2026-12-30", ("day", "2026-12-30")),
     ("measure.table", "size", "Hull length", None),
+    ("measure.table", "for part", "A3 deck", None),
     ("measure.table", "drawn", "no", None),
 ]
 NONSENSE = [

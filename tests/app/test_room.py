@@ -56,7 +56,7 @@ def test_the_picture_comes_first_in_measure_and_has_more_room_than_all_else(demo
     view, measure = demo_window.measure.view, demo_window.measure
     assert view.width() >= 900 and view.height() >= 520
     assert measure.desk.context.isVisible() and measure.table.isVisible()
-    assert [measure.table.isColumnHidden(n) for n in range(7)] == [False, True, True, False, True, True, True]
+    assert [measure.table.isColumnHidden(n) for n in range(8)] == [False, True, True, False, True, True, True, True]
     slate = demo_window.slate.height()
     show(demo_window, "Measure", "Sizes")
     assert demo_window.slate.height() > slate and measure.table.width() > 600

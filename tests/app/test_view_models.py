@@ -32,10 +32,21 @@ from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.finish.timing import Untimely
-from chalkreel.core.lengths import LengthUnit
+from chalkreel.core.lengths import LengthUnit, format_length
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.bench_entities import LogEntry
-from chalkreel.document.entities import Feature, FeatureInVersion, Landmark, Plane, RulerMark, Source, Still
+from chalkreel.document.convert_entities import StockPiece
+from chalkreel.document.entities import (
+    Dimension,
+    Feature,
+    FeatureInVersion,
+    KitPart,
+    Landmark,
+    Plane,
+    RulerMark,
+    Source,
+    Still,
+)
 from chalkreel.document.finish_entities import Assembly
 from chalkreel.document.paint_entities import ColourPatch, Zone
 from chalkreel.document.snapshot import Build
@@ -403,6 +414,33 @@ def test_every_reader_of_lengths_takes_what_people_write(unit: LengthUnit) -> No
                     read(text)
             else:
                 assert read(text) == pytest.approx(wanted[unit == "inch"]), f"{name}: {text}"
+
+
+def test_sizes_of_one_part_stand_together_and_lengths_name_what_is_left(demo_answers: Answers) -> None:
+    build = demo_answers.build
+    sizes, part = build.all(Dimension), build.all(KitPart)[0]
+    chosen = (sizes[3], sizes[20])
+    told = {s.id: msgspec.structs.replace(s, part_id=part.id if s in chosen else "") for s in sizes}
+    entities = {**build.entities, **told}
+    changed = replace(demo_answers, build=replace(build, entities=entities))
+    rows = measure.dimension_rows(changed, "mm")
+    ids = [row.dimension_id for row in rows]
+    assert ids[3:5] == [s.id for s in chosen] and rows[3].part == rows[4].part == part.name
+    assert [i for i in ids if i != sizes[20].id] == [s.id for s in sizes if s is not sizes[20]]
+    # The shortest strip, rod or tube that is long enough, and what the blade leaves of it.
+    longest = max(s.long_mm for s in build.all(StockPiece) if s.count and s.form != "sheet")
+    lengths = {row.dimension_id: row for row in demo_answers.sizes.rows} if demo_answers.sizes else {}
+    told_lengths = 0
+    for row in rows:
+        size = lengths[row.dimension_id].replica
+        if size is None or size.mm < 10:
+            continue
+        fits = [s for s in build.all(StockPiece) if s.count and s.form != "sheet" and s.long_mm >= size.mm]
+        left = min((s.long_mm - size.mm for s in fits), default=None)
+        assert (left is None) == (size.mm > longest)
+        assert row.stock.endswith(f"{format_length(left, 'mm')} left" if left is not None else "cut to length")
+        told_lengths += left is not None
+    assert told_lengths > 10
 
 
 def test_places_on_a_plan_are_read_and_written() -> None:

@@ -33,7 +33,7 @@ from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.stock import nearest_stocks
 from chalkreel.answers.tonight import Tonight, tonight
-from chalkreel.core.convert.stock import StockChoice
+from chalkreel.core.convert.stock import CutLength, StockChoice
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
@@ -89,7 +89,7 @@ class Answers:
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
-    stocks: Mapping[str, StockChoice] = field(default_factory=dict)
+    stocks: Mapping[str, StockChoice | CutLength] = field(default_factory=dict)
     stale: bool = False
 
     @property

@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterable, Mapping
 
 from chalkreel.answers.reel import Basis, Lack
 from chalkreel.answers.sizes import PlaneRow, SizeRow
-from chalkreel.core.convert.stock import StockChoice
+from chalkreel.core.convert.stock import CutLength, StockChoice
 from chalkreel.core.figures import format_pm
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.core.lengths import INCH_MM, LengthUnit, length_pm, length_words, metres_pm
+from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length, length_pm, length_words, metres_pm
 from chalkreel.core.measure.advice import Advice
 from chalkreel.core.measure.combine import Size
 from chalkreel.core.measure.faults.fault import Fault
@@ -47,10 +47,13 @@ def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     return ", ".join(name_of(build, i) for i in entity_ids)
 
 
-def stock_words(stock: StockChoice | None, unit: LengthUnit) -> str:
-    """The stock nearest to a size, and what it is off by."""
+def stock_words(build: Build, stock: StockChoice | CutLength | None) -> str:
+    """The stock nearest to a size, and what it is off by; for one cut to length, what of its piece is left."""
+    unit = build.info.unit
     if stock is None:
         return "cut to length"
+    if isinstance(stock, CutLength):
+        return f"cut to length: {name_of(build, stock.key)}, {format_length(stock.left_mm, unit)} left"
     error = f"{stock.error_mm:+.2f}" if unit == "mm" else f"{stock.error_mm / INCH_MM:+.3f}"
     return f"{stock.words}, {error}"
 

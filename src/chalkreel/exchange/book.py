@@ -36,7 +36,7 @@ from chalkreel.answers.log import entry_details, in_time, pictures_of
 from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.templates import templates
-from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, story_words
+from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, stock_words, story_words
 from chalkreel.core.draft.sheet import Sheet, Words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import format_pm
@@ -212,7 +212,7 @@ class _Book:
                 continue
             rows.append([
                 name, story_words(r.story, unit), size_words(r.miniature, unit), size_words(r.replica, unit),
-                stock.words if (stock := self.answers.stocks.get(r.dimension_id)) else "cut to length", r.verdict.words,
+                stock_words(self.build, self.answers.stocks.get(r.dimension_id)), r.verdict.words,
             ])  # fmt: skip
         return self._section("Sizes", rows, (32, 28, 29, 29, 26, 30))
 

@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from chalkreel.answers.answers import Answers
-from chalkreel.answers.wording import size_name
+from chalkreel.answers.wording import size_name, stock_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.combine import Size
 from chalkreel.document.atomic import written_anew
@@ -78,8 +78,8 @@ def _dimensions(answers: Answers) -> list[Row]:
             row |= _size(link, size)
         row |= {"angle_deg": round(r.angle.degrees, 3) if r.angle else None,
                 "angle_plus_minus_95_deg": round(r.angle.half_width_deg, 3) if r.angle else None}  # fmt: skip
-        stock = answers.stocks.get(r.dimension_id)
-        row |= {"stock": stock.words if stock else "", "verdict": r.verdict.action, "advice": r.verdict.words}
+        stock = stock_words(answers.build, answers.stocks.get(r.dimension_id)) if r.replica else ""
+        row |= {"stock": stock, "verdict": r.verdict.action, "advice": r.verdict.words}
         rows.append(row)
     return rows
 

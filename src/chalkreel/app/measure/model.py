@@ -27,7 +27,7 @@ from chalkreel.core.measure.marks import Mark, click_sigma_px
 from chalkreel.core.measure.plane import RulerAgreement
 from chalkreel.core.scale import Link, bare_unit
 from chalkreel.document.changes import Edits
-from chalkreel.document.entities import Dimension, Landmark, Plane, Reading, RulerMark, Still
+from chalkreel.document.entities import Dimension, KitPart, Landmark, Plane, Reading, RulerMark, Still
 from chalkreel.document.entity import new_id
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.made import Made
@@ -88,15 +88,29 @@ class DimensionRow:
     kit: str
     state: str
     drawn: bool = False
+    part: str = ""
 
 
 def dimension_rows(answers: Answers | None, unit: LengthUnit) -> tuple[DimensionRow, ...]:
-    """All dimensions; sizes that nothing determines say why."""
+    """All dimensions, those of one kit part together; sizes that nothing determines say why."""
     if answers is None or answers.sizes is None:
         return ()
-    drawn = {d.id for d in answers.build.all(Dimension) if d.drawn}
-    rows = (_dimension_row(answers, row, unit) for row in answers.sizes.rows)
-    return tuple(replace(row, drawn=row.dimension_id in drawn) for row in rows)
+    told = {d.id: d for d in answers.build.all(Dimension)}
+    parts = {p.id: p.name for p in answers.build.all(KitPart)}
+    rows = [
+        replace(
+            _dimension_row(answers, row, unit),
+            drawn=told[row.dimension_id].drawn,
+            part=parts.get(told[row.dimension_id].part_id, ""),
+        )
+        for row in answers.sizes.rows
+    ]
+    # Each part where its first size stands; what is of no part stays where it was asked for.
+    first: dict[str, int] = {}
+    for number, row in enumerate(rows):
+        first.setdefault(row.part, number)
+    keyed = [(first[row.part] if row.part else number, number) for number, row in enumerate(rows)]
+    return tuple(rows[number] for _, number in sorted(keyed))
 
 
 def _dimension_row(answers: Answers, row: SizeRow, unit: LengthUnit) -> DimensionRow:
@@ -107,7 +121,7 @@ def _dimension_row(answers: Answers, row: SizeRow, unit: LengthUnit) -> Dimensio
         return DimensionRow(row.dimension_id, name, "", "", words, "", row.verdict.words, state)
     if row.story is None or row.miniature is None or row.replica is None:
         return DimensionRow(row.dimension_id, name, "", "", lack_words(build, row.lack), "", row.verdict.words, state)
-    stock = stock_words(answers.stocks.get(row.dimension_id), unit)
+    stock = stock_words(build, answers.stocks.get(row.dimension_id))
     return DimensionRow(
         row.dimension_id,
         name,

@@ -31,13 +31,15 @@ from chalkreel.app.stills.images import Images
 from chalkreel.app.stills.tools import FACE, RULER, SIZE, ToolKind
 from chalkreel.app.stills.view import StillView
 from chalkreel.core.errors import RefusedError
-from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Reading
+from chalkreel.document.entities import Dimension, KitPart, Landmark, LandmarkMark, Reading
 from chalkreel.edits.removing import removal
 
 # Columns of the dimension table that only one page needs.
-STORY, MINIATURE, STOCK, KIT, DRAWN = 1, 2, 4, 5, 6
+STORY, MINIATURE, STOCK, KIT, PART, DRAWN = 1, 2, 4, 5, 6, 7
 # Below this the story and the stock give their room to the names.
 NARROW_PX = 700
+# From here on the part that each is a size of has its column.
+ROOMY_PX = 900
 # Beside a picture so much of the list is seen at once; elsewhere it takes what there is.
 SHORT_PX, MOST_PX = 300, 16_777_215
 
@@ -171,12 +173,12 @@ class MeasureStage(Stage):
             self.table.setMinimumHeight(0)
             self.table.setMaximumHeight(MOST_PX)
             self._split.addWidget(self.table)
-        narrow = self.table.width() < NARROW_PX
+        narrow, roomy = self.table.width() < NARROW_PX, self.table.width() > ROOMY_PX
         shown = {
             "Stills": set[int](), "Three views": {MINIATURE, KIT, DRAWN},
-            "Sizes": {MINIATURE, KIT} if narrow else {STORY, MINIATURE, STOCK, KIT},
+            "Sizes": {MINIATURE, KIT} if narrow else {STORY, MINIATURE, STOCK, KIT} | ({PART} if roomy else set()),
         }.get(page, set())  # fmt: skip
-        for column in (STORY, MINIATURE, STOCK, KIT, DRAWN):
+        for column in (STORY, MINIATURE, STOCK, KIT, PART, DRAWN):
             self.table.setColumnHidden(column, column not in shown)
 
     def use(self, kind: ToolKind) -> None:
@@ -268,6 +270,13 @@ class MeasureStage(Stage):
         def draw(row: model.DimensionRow, text: str) -> None:
             session.edit("size on the drawing", session.build.entities[row.dimension_id], drawn=text == "yes")
 
+        def part_names() -> tuple[str, ...]:
+            return ("", *dict.fromkeys(p.name for p in session.build.all(KitPart)))
+
+        def give(row: model.DimensionRow, text: str) -> None:
+            part = next((p.id for p in session.build.all(KitPart) if p.name == text), "")
+            session.edit("kit part of a size", session.build.entities[row.dimension_id], part_id=part)
+
         return (
             Column("size", lambda r: r.name, rename),
             Column("story", lambda r: r.story, right=True),
@@ -275,5 +284,6 @@ class MeasureStage(Stage):
             Column("replica", lambda r: r.replica, right=True),
             Column("nearest stock", lambda r: r.stock),
             Column("kit part", lambda r: r.kit, state=lambda r: r.state),
+            Column("for part", lambda r: r.part, give, part_names),
             Column("drawn", lambda r: "yes" if r.drawn else "no", draw, tick=True),
         )

@@ -50,6 +50,20 @@ class StockChoice:
         return f"{self.form} {' + '.join(f'{p / INCH_MM:.3f}' for p in self.pieces_mm)} in"
 
 
+@dataclass(frozen=True)
+class CutLength:
+    """A size beyond all thicknesses, cut to length from a piece by its key, of which so much is left, mm."""
+
+    key: str
+    left_mm: float
+
+
+def cut_length(wanted_mm: float, there: Iterable[tuple[str, float]]) -> CutLength | None:
+    """The piece of which least is left: of keys and lengths (mm); None where all are too short."""
+    left = [CutLength(key, long - wanted_mm) for key, long in there if long >= wanted_mm]
+    return min(left, key=lambda cut: cut.left_mm, default=None)
+
+
 def sold(unit: LengthUnit) -> tuple[tuple[StockForm, float], ...]:
     """What is commonly sold in a unit, in mm."""
     table, unit_mm = (METRIC, 1.0) if unit == "mm" else (INCH, INCH_MM)
