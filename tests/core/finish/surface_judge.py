@@ -18,10 +18,10 @@ PAINT = {
     "enamel": (4, 24, 24, 14), "oil": (24, 48, 48, 14),
 }  # fmt: skip
 COLOURS = ("base", "metal", "stripe", "under-colour", "white", "white stripe", "gloss black")
-SPRAYED = (*COLOURS, "prime", "pre-shade", "post-shade", "edge seal", "gloss", "seal", "seal coat", "matte",
+SPRAYED = (*COLOURS, "prime", "pre-shade", "post-shade", "edge seal", "gloss", "seal", "seal coat", "matte", "fix",
            "chipping medium", "chrome", "black under chrome", "black inside", "silver inside")  # fmt: skip
-BY_HAND = ("decal", "wash", "streaks", "dry-brush", "sponge", "detail", "glass", "shine", "pigments", "salt",
-           "liquid mask")  # fmt: skip
+BY_HAND = ("decal", "wash", "streaks", "dry-brush", "sponge", "detail", "glass", "shine", "pigments", "sealed powders",
+           "salt", "liquid mask")  # fmt: skip
 LEAVES_SOFT = ("unmask", "unmask bright", "wipe", "chip", "compare")
 
 
@@ -86,6 +86,13 @@ def objections(step: Step, models: dict[str, Model], now: datetime, steps: tuple
     yield from wet(step, model, now)
     if model.hours("pigments", now) is not None and kind != "compare":
         yield "handled after the powders"
+    loose = "sealed powders" in model.last and "fix" not in model.last
+    if loose and kind not in ("fix", "compare"):
+        yield "loose powders handled"
+    if kind == "fix" and any(k in model.last for k in ("shine", "chrome")):
+        yield "a matte mist over what shines"
+    if kind == "sealed powders" and (model.hours("matte", now) or 0) < 4:
+        yield "powders on no hard matte coat"
     if model.hours("glass", now) is not None and kind in SPRAYED:
         yield "sprayed over fitted glass"
     for look in (_prepared, _coloured, _masked, _chipped, _varnished, _finished):

@@ -1,6 +1,7 @@
 """Plans of builds made up by chance: judged by the surface, kept to the bench, and no later than they must be."""
 
 import itertools
+from dataclasses import replace
 from datetime import datetime, time, timedelta
 
 import pytest
@@ -40,6 +41,18 @@ def test_a_plan_breaks_nothing_on_the_surface_and_misses_no_window(seed: int) ->
     order, plan = planned(plans, sessions, schools)
     assert faults(order, plan) == []
     assert plan.missed == ()
+
+
+@pytest.mark.parametrize("seed", [2001, 2004, 2009])
+def test_nor_does_one_that_seals_its_powders(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+    order, plan = planned(plans, sessions, replace(schools, powders="sealed"))
+    assert any(step.kind == "fix" for step in order) and faults(order, plan) == [] and plan.missed == ()
+    # The judge would see a mist that comes last of all, over what was fitted by then.
+    late = max(slot.end for slot in plan.slots)
+    fix = {step.id for step in order if step.kind == "fix"}
+    moved = tuple(replace(s, start=late, end=late + (s.end - s.start)) if s.step_id in fix else s for s in plan.slots)
+    assert any("loose powders handled" in words for words in faults(order, replace(plan, slots=moved)))
 
 
 def test_small_plans_mostly_end_on_the_day_before_which_none_can() -> None:

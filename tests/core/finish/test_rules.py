@@ -92,6 +92,9 @@ CASES = """
 73  join 0, A:base@z 30 | A:base@z 0, join 30
 74  base@z 0, A:join 5 | base@z 0, A:join 25
 75  pigments 0, matte 30 | matte 0, pigments 30
+75  sealed powders 0, matte 30, fix 60 | matte 0, sealed powders 30, fix 31
+75  fix 5 | sealed powders 0, fix 5
+75  sealed powders 0, glass@y 10, fix 30 | sealed powders 0, fix 10, glass@y 40
 76  base@z 0, stripe@z!lacquer 30 | base@z!lacquer 0, stripe@z!lacquer 30
 76  base@z!enamel+vinyl 0 | base@z!enamel 0
 76  base@z+vinyl 0, stripe@z!lacquer+vinyl 30 | base@z+vinyl 0, stripe@z+vinyl 30

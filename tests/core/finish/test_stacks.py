@@ -61,6 +61,10 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     plan = AssemblyPlan("hull", (chipped,))
     assert {"under-colour", "seal coat", "chipping medium", "chip"} <= set(kinds(plan))
     assert {"salt", "rub"} <= set(kinds(plan, Schools(chipping="salt"))) and "chip" not in kinds(plan, Schools("salt"))
+    dusty = replace(plan, zones=(replace(GREY, wear=("wash", "powders")),))
+    left, sealed = kinds(dusty), kinds(dusty, Schools(powders="sealed"))
+    assert "pigments" in left and not {"sealed powders", "fix"} & set(left)
+    assert sealed.index("matte") < sealed.index("sealed powders") < sealed.index("fix") and "pigments" not in sealed
     assert "sponge" in kinds(plan, Schools("sponge")) and "under-colour" not in kinds(plan, Schools("sponge"))
     assert kinds(AssemblyPlan("stand", ())) == ["clean"]
     printed = kinds(AssemblyPlan("hull", (GREY,), (), False, ("printed",)))

@@ -10,7 +10,7 @@ from chalkreel.app.finish import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.stacks import CHIPPING, FILLERS, ROLES, WEARS
+from chalkreel.core.finish.stacks import CHIPPING, FILLERS, POWDERS, ROLES, WEARS
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.materials import SHEENS
 from chalkreel.document.entities import BUILD_ID
@@ -144,9 +144,15 @@ def _school_form(session: Session) -> Form:
         "Seams filled with", lambda: tuple((filler, filler) for filler in FILLERS), lambda: session.build.info.filler,
         lambda filler: session.edit("filler", session.build.entities[BUILD_ID], filler=filler),
     )  # fmt: skip
+    form.choice(
+        "Powders", lambda: tuple((school, POWDERS_WORDS[school]) for school in POWDERS),
+        lambda: session.build.info.powders,
+        lambda school: session.edit("powders", session.build.entities[BUILD_ID], powders=school),
+    )  # fmt: skip
     return form
 
 
+POWDERS_WORDS = {"left": "left as they are, last of all", "sealed": "sealed under a mist of matte"}
 CHIPPING_WORDS = {
     "medium": "chipping medium and water",
     "salt": "salt",

@@ -27,6 +27,7 @@ _SHADE = Setting("0.2–0.25", "0.7–1.1", "thinner 2 : paint 1", (2, 4))
 _MIST = Setting("0.2–0.3", "0.8–1.1", "thinner 4 : paint 1, or thinner still", (5, 10))
 _METAL = Setting("0.2–0.3", "0.7–1.0", "not thinned", (5, 8))
 _VARNISH = Setting("0.3–0.4", "1.2–1.6", "as the label says; two mist coats, then a wet one", (10, 15))
+_FIX = Setting("0.3–0.4", "0.8–1.2", "as the label says; a dry mist, no wet coat", (20, 30))
 _PANEL = Setting("0.2–0.3", "1.0–1.3", "thinner 1 : paint 1", (5, 8))
 _BASE: Final = {
     "alcohol acrylic": Setting("0.3–0.4", "1.2–1.7", "thinner 1 : paint 1", (8, 12)),
@@ -36,7 +37,7 @@ _USUAL_BASE: Final = Setting("0.3–0.4", "1.2–1.7", "thinner 1 : paint 2", (8
 _BY_KIND: Final = {
     "prime": _PRIMER, "pre-shade": _SHADE, "post-shade": _MIST, "chrome": _METAL, "metal": _METAL, "stripe": _PANEL,
     "edge seal": _PANEL, "white stripe": _PANEL, "gloss": _VARNISH, "seal": _VARNISH, "matte": _VARNISH,
-    "seal coat": _VARNISH, "chipping medium": _VARNISH,
+    "seal coat": _VARNISH, "chipping medium": _VARNISH, "fix": _FIX,
 }  # fmt: skip
 
 

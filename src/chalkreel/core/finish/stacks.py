@@ -18,12 +18,14 @@ Wear = Literal["pre-shade", "post-shade", "chipping", "wash", "dry-brush", "stre
 Fact = Literal["shallow lines", "foam", "glue faces", "two halves", "printed", "vinyl"]
 Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
 Filler = Literal["putty", "CA", "epoxy"]
+Powders = Literal["left", "sealed"]
 
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
 FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
+POWDERS: Final[tuple[Powders, ...]] = get_args(Powders)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
@@ -54,10 +56,13 @@ def hides_badly(lab: tuple[float, float, float]) -> bool:
 
 @dataclass(frozen=True)
 class Schools:
-    """What is done where practitioners differ: how paint is chipped, and what seams are filled with."""
+    """What is done where practitioners differ: how paint is chipped, what seams are filled with, whether powders are
+    left as they are, last of all, or sealed under a mist of matte.
+    """
 
     chipping: Chipping = "medium"
     filler: Filler = "putty"
+    powders: Powders = "left"
 
 
 @dataclass(frozen=True)
@@ -236,13 +241,17 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield _step("seal", name)
     if "wash" in wear:
         yield from (_step(kind, name) for kind in ("wash", "wipe"))
-    if any(zone.sheen != "gloss" for zone in plan.painted) or wear & _ON_MATTE:
+    matte = any(zone.sheen != "gloss" for zone in plan.painted) or bool(wear & _ON_MATTE)
+    if matte:
         yield _step("matte", name)
         yield from (_step("shine", name, zone.name) for zone in plan.painted if zone.sheen == "gloss")
     if "chipping" in wear and schools.chipping == "sponge":
         yield _step("sponge", name)
-    named = {"dry-brush": "dry-brush", "streaks": "streaks", "powders": "pigments"}
-    yield from (_step(kind, name) for word, kind in named.items() if word in wear)
+    yield from (_step(kind, name) for kind in ("dry-brush", "streaks") if kind in wear)
+    if "powders" in wear:
+        # A mist over gloss would dull it all: there they are left.
+        sealed = schools.powders == "sealed" and matte
+        yield from (_step(kind, name) for kind in (("sealed powders", "fix") if sealed else ("pigments",)))
 
 
 def _decal_steps(plan: AssemblyPlan) -> Iterator[Step]:
