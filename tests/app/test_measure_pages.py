@@ -108,6 +108,23 @@ def test_a_part_is_traced_bent_and_saved_in_three_formats(qtbot: QtBot, demo_win
     assert "window" in PdfReader(paths[".pdf"]).pages[0].extract_text()
 
 
+def test_a_click_near_a_solved_corner_of_a_squared_up_still_means_it(qtbot: QtBot, demo_window: Window) -> None:
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-10")
+    fin = session.build.get(Outline, "outline-fin")
+    assert fin is not None
+    if not stage.desk.snap.isChecked():
+        stage.desk.snap.click()
+    true, reach = fin.points[1], 5.0 / stage.view.zoom
+    demo_window.actions_by_id["tool-t"].trigger()
+    for x, y in ((true.x_px + reach, true.y_px - reach), (800.0, 60.0), (1000.0, 60.0)):
+        click_still(qtbot, stage.view, x, y)
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    placed = session.build.all(Outline)[-1].points[0]
+    # The solved corner, not the edge of the picture that lies nearer to the click.
+    assert (placed.x_px, placed.y_px) == pytest.approx((true.x_px, true.y_px), abs=2.0)
+
+
 def test_template_cells_are_edited_and_nonsense_is_refused(qtbot: QtBot, demo_window: Window) -> None:
     session, page = demo_window.session, demo_window.measure.sheet_page
     at_the_desk(qtbot, demo_window, "still-10")

@@ -122,8 +122,18 @@ def test_a_flat_squared_up_again_replaces_its_picture_and_keeps_what_was_marked_
     plane = again.squared
     assert plane is not None and plane.corner_mm is not None
     corner = tuple(np.add(plane.corner_mm, 3.0 * np.array(plane.right)))
-    moved = replace(again, squared=replace(plane, mm_per_px=2 * plane.mm_per_px, corner_mm=corner))
+    anchors = tuple((key, (x - 3.0 / plane.mm_per_px) / 2, y / 2) for key, x, y in plane.anchors)
+    moved = replace(again, squared=replace(plane, mm_per_px=2 * plane.mm_per_px, corner_mm=corner, anchors=anchors))
     edits = put_on_reel(store.build, moved)
     here = edits["spot"]
     assert here.a.x_px == pytest.approx((100 - 3.0 / plane.mm_per_px) / 2) and here.a.y_px == pytest.approx(40)
     assert here.b.x_px - here.a.x_px == pytest.approx(20)
+    # The world may have moved since, by all it likes; and in an old file no landmark says how the plane lay.
+    elsewhere = replace(
+        moved, squared=replace(plane, anchors=anchors, mm_per_px=2 * plane.mm_per_px, corner_mm=(900.0, -50.0, 7.0))
+    )
+    there = put_on_reel(store.build, elsewhere)["spot"]
+    assert (there.a.x_px, there.a.y_px) == pytest.approx((here.a.x_px, here.a.y_px))
+    old = replace(moved, squared=replace(plane, mm_per_px=2 * plane.mm_per_px, corner_mm=corner, anchors=()))
+    by_world = put_on_reel(store.build, old)["spot"]
+    assert (by_world.a.x_px, by_world.a.y_px) == pytest.approx((here.a.x_px, here.a.y_px))

@@ -14,13 +14,17 @@ from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.templates import plane_now
 from chalkreel.answers.wording import fault_words, lack_words, missed_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
 from chalkreel.core.lengths import rough_length
 from chalkreel.document.bench_entities import ReplicaPhoto
+from chalkreel.document.entities import Still
 from chalkreel.document.snapshot import Build
 
 POOR_SHARE: Final = 0.03
+# From here on templates of a squared-up still no longer have the size that the rulers give now.
+OTHER_SCALE: Final = 0.005
 
 
 def gather_matters(coverage: Coverage) -> tuple[str, ...]:
@@ -46,6 +50,15 @@ def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
     words += [untied_words(build, untied) for untied in sizes.reel.untied]
     for plane in sizes.planes:
         words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
+    for still in build.all(Still):
+        lies = plane_now(sizes, still)
+        if lies is not None and still.squared is not None:
+            grown = lies.mm_per_px / still.squared.mm_per_px - 1
+            if abs(grown) > OTHER_SCALE:
+                words.append(
+                    f"Still {still.number} was squared up when the model measured {abs(100 * grown):.1f} % "
+                    f"{'less' if grown > 0 else 'more'}: square it up again, and what is on it goes along"
+                )
     if sizes.fit is not None and not sizes.fit.fits:
         words.append(f"The replica is {rough_length(-sizes.fit.room_mm, build.info.unit)} too long for its space")
     return tuple(words)

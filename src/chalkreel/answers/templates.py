@@ -10,12 +10,14 @@ import numpy as np
 from chalkreel.answers.face_templates import face_template
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.wording import name_of
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
 from chalkreel.core.draft.template import Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import LengthUnit, format_length, small_length
+from chalkreel.core.measure.anchored import Anchored, anchored
 from chalkreel.core.measure.quantities import on_circle
 from chalkreel.core.measure.repeats import Repeats, find_repeats
 from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, SkinFace, Spot, Still
@@ -184,23 +186,43 @@ def _lean(dx: float, dy: float) -> float:
 
 def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dict[str, tuple[float, float]]:
     """Landmarks in the panel's plane, in mm of the replica on it, y up; the panel's corners where there are none."""
-    squared, solution = still.squared, sizes.reel.solution
-    assert squared is not None
     width, height = still.width_px * scale, still.height_px * scale
     corners = {"lower left corner": (0.0, 0.0), "lower right corner": (width, 0.0),
                "upper left corner": (0.0, height), "upper right corner": (width, height)}  # fmt: skip
-    if squared.corner_mm is None or solution is None:
-        return corners
-    factor = build.chain.convert(1.0, "miniature", "replica")
-    right, down = np.array(squared.right), np.array(squared.down)
-    found = {}
-    for landmark in build.all(Landmark):
-        if landmark.id in solution.layout.blocks:
-            away = (solution.point(landmark.id) - np.array(squared.corner_mm)) * factor
-            x, y, off = float(away @ right), height - float(away @ down), abs(float(away @ np.cross(right, down)))
-            if off < NEAR_PLANE * max(width, height) and 0 <= x <= width and 0 <= y <= height:
-                found[landmark.name] = (x, y)
+    known = landmarks_on(build, sizes, still)
+    found = {name_of(build, key): (x * scale, height - y * scale) for key, (x, y) in known.items()}
     return found if len(found) > 1 else corners
+
+
+def landmarks_on(build: Build, sizes: Sizes, still: Still) -> dict[str, tuple[float, float]]:
+    """Solved landmarks that lie in a squared-up still's plane, by id, at their own place in its stored pixels.
+
+    That is where the solver has them now, seen straight from above; the picture shows what stands out of the plane
+    aside. None where too little of what it was squared up by is still solved.
+    """
+    plane, solution = plane_now(sizes, still), sizes.reel.solution
+    if plane is None or solution is None:
+        return {}
+    keys = [m.id for m in build.all(Landmark) if m.id in solution.layout.blocks]
+    places, off = plane.on_picture(np.array([solution.point(key) for key in keys]))
+    size = np.array([still.width_px, still.height_px])
+    there = np.all((places >= 0) & (places <= size), axis=1) & (off < NEAR_PLANE * size.max())
+    return {key: (float(x), float(y)) for key, (x, y), is_there in zip(keys, places, there, strict=True) if is_there}
+
+
+def plane_now(sizes: Sizes, still: Still) -> Anchored | None:
+    """Where a squared-up still lies in the model as it is solved now."""
+    solution = sizes.reel.solution
+    if still.squared is None or solution is None:
+        return None
+    known = [(key, (x, y)) for key, x, y in still.squared.anchors if key in solution.layout.blocks]
+    try:
+        return anchored(
+            np.array([solution.point(key) for key, _ in known]).reshape(-1, 3),
+            np.array([place for _, place in known]).reshape(-1, 2),
+        )
+    except RefusedError:
+        return None
 
 
 def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:

@@ -231,7 +231,10 @@ def squared_up(pictures: dict[str, bytes]) -> list[AnyEntity]:
     known = _squared()
     if known is None:
         return []
-    plane = SquaredPlane(known["mm_per_px"], tuple(known["corner_mm"]), tuple(known["right"]), tuple(known["down"]))
+    plane = SquaredPlane(
+        known["mm_per_px"], tuple(known["corner_mm"]), tuple(known["right"]), tuple(known["down"]), "flat-side",
+        tuple((key, x, y) for key, x, y in known["anchors"]),
+    )  # fmt: skip
     still = Still(
         id="still-10", title="port side, squared up from still 1", blob=digest(pictures["still-10"]), number=10,
         width_px=known["width_px"], height_px=known["height_px"], side="port", still_kind="plan",

@@ -89,6 +89,7 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a squared-up still shows: so many mm of the miniature to a pixel, upper left corner and axes in the world.
 
     The corner is None where only the still, not the subject, is known. `plane_id` is the flat or rectangle it is of.
+    The world moves with every mark: where it lies now follows from `anchors`, landmarks by id and where they are on it.
     """
 
     mm_per_px: Positive
@@ -96,6 +97,7 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     right: tuple[float, float, float] = (1.0, 0.0, 0.0)
     down: tuple[float, float, float] = (0.0, 1.0, 0.0)
     plane_id: str = ""
+    anchors: tuple[tuple[str, float, float], ...] = ()
 
 
 class Still(Entity, tag="still", frozen=True, kw_only=True):

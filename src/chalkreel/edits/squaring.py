@@ -21,6 +21,8 @@ from chalkreel.edits.moving import marks_moved
 # Finest worth having: a fifth of a millimetre on the replica, unless the stills show less.
 FINEST_REPLICA_MM = 0.1
 LONGEST_PX = 1800
+# Two pictures of a plane are laid on each other by so many landmarks that both have, or more.
+LEAST_SHARED = 2
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,15 @@ def put_on_reel(build: Build, still: Still) -> Edits:
     if before is None or before.squared is None or still.squared is None:
         return {still.id: still}
     old, new = before.squared, still.squared
+    by_anchors = _by_anchors(old, new)
+    if by_anchors is not None:
+        turn, shift = by_anchors
+
+        def follow(x: float, y: float) -> tuple[float, float]:
+            place = turn * complex(x, y) + shift
+            return place.real, place.imag
+
+        return {**marks_moved(build, still.id, follow, abs(turn)), still.id: still}
     corner = np.subtract(old.corner_mm or (0, 0, 0), new.corner_mm or (0, 0, 0))
 
     def move(x: float, y: float) -> tuple[float, float]:
@@ -60,6 +71,17 @@ def put_on_reel(build: Build, still: Still) -> Edits:
         return float(place @ new.right) / new.mm_per_px, float(place @ new.down) / new.mm_per_px
 
     return {**marks_moved(build, still.id, move, old.mm_per_px / new.mm_per_px), still.id: still}
+
+
+def _by_anchors(old: SquaredPlane, new: SquaredPlane) -> tuple[complex, complex] | None:
+    """Turn with scale, and shift, from one picture of a plane to another: pixels as complex numbers, least squares."""
+    after = {key: complex(x, y) for key, x, y in new.anchors}
+    pairs = [(complex(x, y), after[key]) for key, x, y in old.anchors if key in after]
+    if len(pairs) < LEAST_SHARED:
+        return None
+    ones = np.array([[place, 1.0] for place, _ in pairs])
+    turn, shift = np.linalg.lstsq(ones, np.array([place for _, place in pairs]), rcond=None)[0]
+    return complex(turn), complex(shift)
 
 
 def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredStill:
@@ -90,7 +112,9 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     corner, right, down = (tuple(float(v) for v in vector) for vector in (flat.corner, flat.right, flat.down))
     best = build.get(Still, ranked[0])
     source = "several stills" if blend or best is None else f"still {best.number}"
-    squared = SquaredPlane(scale, corner, right, down, flat_set.id)  # type: ignore[arg-type]
+    away = (points - flat.corner) / scale
+    anchors = tuple((k, float(v @ flat.right), float(v @ flat.down)) for k, v in zip(known, away, strict=True))
+    squared = SquaredPlane(scale, corner, right, down, flat_set.id, anchors)  # type: ignore[arg-type]
     return _still(build, picture, f"{flat_set.name}, squared up from {source}", squared, best)
 
 

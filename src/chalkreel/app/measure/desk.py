@@ -16,6 +16,7 @@ from chalkreel.app.measure.context import Context
 from chalkreel.app.measure.face_tool import corners_meant, face_made
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
+from chalkreel.app.measure.squared import meant
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.room import Room
@@ -58,7 +59,6 @@ from chalkreel.edits.marking import (
     trace,
     turned_bend,
 )
-from chalkreel.edits.snapping import snapped
 from chalkreel.edits.squaring import square_up
 
 # These stay in the hand after each use, until Esc or another is taken up.
@@ -379,11 +379,10 @@ class MarkingDesk(QWidget):
             self.session.select(flat.id)
 
     def _set_snap(self) -> None:
-        self.view.snap = self._snapped if self.snap.isChecked() else None
+        def snap(x: float, y: float) -> tuple[float, float]:
+            return meant(self.session, self.view.zoom, x, y)
 
-    def _snapped(self, x: float, y: float) -> tuple[float, float]:
-        still = self.session.still
-        return snapped(self.session.gallery, still, x, y) if still is not None else (x, y)
+        self.view.snap = snap if self.snap.isChecked() else None
 
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)

@@ -11,6 +11,7 @@ from chalkreel.answers.faces import check_corners, check_on_face
 from chalkreel.answers.reel import Effect, ReelAnswer
 from chalkreel.answers.templates import outline_points
 from chalkreel.answers.wording import name_of, short_words
+from chalkreel.app.measure.squared import solved_strokes
 from chalkreel.app.stills.strokes import Handle, Stroke
 from chalkreel.app.stills.tools import Points
 from chalkreel.core.errors import RefusedError
@@ -79,6 +80,7 @@ def landmark_strokes(
             strokes.append(Stroke((point,), colour, label, strong=strong or wrong, spare=spare))
         strokes += _residual(reel, still, mark)
         handles.append(Handle(mark.id, 0, *point))
+    strokes += solved_strokes(build, still, answers, chosen)
     strokes += _chosen_size(build, still, answers, selection)
     hidden = answers.faces.hidden_on(reel, still.id) if answers is not None and reel is not None else frozenset()
     ghost_strokes, ghost_handles = _ghosts(build, still, reel, chosen, names, hidden)
