@@ -74,8 +74,10 @@ class HelpPage(QFrame):
         size = picture.size().scaled(min(room, picture.width()), picture.height(), Qt.AspectRatioMode.KeepAspectRatio)
         document = self.text.document()
         document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), picture)
-        at = document.find(KEYS_HEAD)
-        at.movePosition(QTextCursor.MoveOperation.StartOfBlock)
+        block = document.begin()
+        while block.text() != KEYS_HEAD:
+            block = block.next()
+        at = QTextCursor(block)
         form = QTextImageFormat()
         form.setName(PICTURE)
         form.setWidth(size.width())

@@ -59,9 +59,13 @@ class Job(QObject):
             if share < self._share:
                 self._begun = time.monotonic()
             self._share = share
-            left = left_words(share, time.monotonic() - self._begun)
-            self.progressed.emit(share, f"{self._words}, {left}" if left else f"{self._words}…")
+            self.tell()
         return not self.stopped
+
+    def tell(self) -> None:
+        """Say what is being done, and for how long about."""
+        left = left_words(self._share, time.monotonic() - self._begun)
+        self.progressed.emit(self._share, f"{self._words}, {left}" if left else f"{self._words}…")
 
     def _turn_to_next(self, result: object) -> None:
         """Say what is done now that there is a result; the next part's share and time count from nothing."""
@@ -72,6 +76,7 @@ class Job(QObject):
 
     def work_through(self, results: Callable[[Progress], Iterator[object]]) -> None:
         """Run in a worker thread."""
+        self._begun = time.monotonic()
         try:
             for result in results(self.report):
                 if self.stopped:

@@ -323,7 +323,10 @@ class Session(QObject):
             self._thinking = None
         # Its signals hold what they call, which holds the job: without this every edit would leave one behind.
         job.deleteLater()
-        if not self._jobs:
+        if self._jobs:
+            # What ended may have spoken last; what still runs is what is being done.
+            next(iter(self._jobs)).tell()
+        else:
             self.progressed.emit(1.0, "")
 
 

@@ -76,7 +76,7 @@ class ContactWall(QWidget):
         """A frame in words: the still, or whose place is bare."""
         cell = self._cell_at(place.center())
         versions = {row.version_id: row.name for row in self._wall.rows}
-        where = f"{spoken(cell[1])}, {versions[cell[2]]}" if cell is not None else "squared up"
+        where = f"{spoken(cell[1])}, {versions.get(cell[2], '')}" if cell is not None else "squared up"
         return f"{still_words(still)}: {where}" if still is not None else f"no still: {where}"
 
     def paintEvent(self, _: QPaintEvent) -> None:
