@@ -49,6 +49,10 @@ def test_the_help_page_shows_the_stage_and_its_picture(demo_window: Window) -> N
         picture = document.resource(QTextDocument.ResourceType.ImageResource, QUrl(PICTURE))
         assert picture.width() == 800 and picture.height() == 500
         text = document.toPlainText()
+        block = document.begin()
+        while "\ufffc" not in block.text():
+            block = block.next()
+        assert block.begin().fragment().charFormat().toImageFormat().width() > 500
         # Right before the keys, also where the half-page speaks of keys itself.
         before = text[: text.index("\nKeys\n")]
         assert before.endswith(CAPTION) and before[-len(CAPTION) - 2] == "\ufffc"

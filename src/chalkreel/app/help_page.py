@@ -52,7 +52,7 @@ class HelpPage(QFrame):
         self.setGeometry((parent.width() - width) // 2, MARGIN, width, parent.height() - 2 * MARGIN)
         self.text.setMarkdown(help_text(self._session.stage))
         self._part_paragraphs()
-        self._add_picture()
+        self._add_picture(width - 2 * MARGIN)
         self.raise_()
         self.show()
         self.text.setFocus()
@@ -67,10 +67,9 @@ class HelpPage(QFrame):
             if not cursor.movePosition(QTextCursor.MoveOperation.NextBlock):
                 break
 
-    def _add_picture(self) -> None:
-        """The stage as the demo has it, between its half-page and the keys; no wider than the page."""
+    def _add_picture(self, room: int) -> None:
+        """The stage as the demo has it, between its half-page and the keys; no wider than there is room."""
         picture = QImage.fromData(picture_of(self._session.stage))
-        room = self.text.viewport().width() - 2 * MARGIN
         size = picture.size().scaled(min(room, picture.width()), picture.height(), Qt.AspectRatioMode.KeepAspectRatio)
         document = self.text.document()
         document.addResource(QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), picture)
