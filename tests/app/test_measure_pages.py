@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.app.window import Window
@@ -123,6 +123,25 @@ def test_a_click_near_a_solved_corner_of_a_squared_up_still_means_it(qtbot: QtBo
     placed = session.build.all(Outline)[-1].points[0]
     # The solved corner, not the edge of the picture that lies nearer to the click.
     assert (placed.x_px, placed.y_px) == pytest.approx((true.x_px, true.y_px), abs=2.0)
+
+
+def test_the_prompt_says_what_this_page_and_this_still_are_for(qtbot: QtBot, demo_window: Window) -> None:
+    words, stage, session = demo_window.prompt.words, demo_window.measure, demo_window.session
+    at_the_desk(qtbot, demo_window, "still-1")
+    assert words.text().startswith("L: landmark")
+    session.choose_still("still-10")
+    qtbot.waitUntil(lambda: words.text().startswith("T: outline"))
+    # A tool in the hand goes on asking.
+    demo_window.actions_by_id["tool-t"].trigger()
+    asked = words.text()
+    session.choose_still("still-1")
+    session.choose_still("still-10")
+    QApplication.processEvents()
+    assert words.text() == asked
+    stage.view.drop_tool()
+    assert words.text().startswith("T: outline")
+    stage.switch.show_page("Sizes")
+    assert "landmark" not in words.text() and "F1" in words.text()
 
 
 def test_template_cells_are_edited_and_nonsense_is_refused(qtbot: QtBot, demo_window: Window) -> None:

@@ -48,6 +48,11 @@ MARKING = (
     "L: landmark. S: size, R: ruler between landmarks. G walks the ghosts, Enter accepts one. "
     "Drag a mark to move it. Wheel zooms, 0 fits. 2: two stills."
 )
+FLAT = (
+    "T: outline of a part, for its template. M: mark, N: like parts round a rim, S: size, R: ruler. "
+    "A click near a solved landmark means it; Shift holds that off."
+)
+READING = "Enter edits a cell, a click on a title sorts. F1: what this page is for."
 TURNING = "Drag or arrows turn it, 1 to 6: a side, V: as on the still in front. Wheel or + −: lens. Click chooses."
 # Pages on which the picture comes first.
 PICTURES = ("Stills", "All round")
@@ -109,10 +114,18 @@ class MeasureStage(Stage):
         return self.switch.page in PICTURES
 
     def _turn_page(self) -> None:
-        self.prompt = self.session.resting_prompt = TURNING if self.switch.page == "All round" else MARKING
+        self._prompt()
         self.session.rest()
         self.refresh()
         self.reframed.emit()
+
+    def _prompt(self) -> bool:
+        """Say what this page, and this still, are for; whether that is another than before."""
+        still, before = self.session.still, self.prompt
+        marking = FLAT if still is not None and still.squared is not None else MARKING
+        self.prompt = {"Stills": marking, "All round": TURNING}.get(self.switch.page, READING)
+        self.session.resting_prompt = self.prompt
+        return self.prompt != before
 
     def _save(self) -> None:
         page = self.drawing if self.switch.page == "Drawing" else self.sheet_page
@@ -140,6 +153,8 @@ class MeasureStage(Stage):
         self.switch.set_room("close" if page in PICTURES else self._room)
         self.save.setVisible(page in (*SHEETS, "Drawing"))
         self._place_table(page)
+        if self._prompt() and not self.view.at_work:
+            session.rest()
         if page == "Stills":
             self.desk.refresh()
         elif page == "Landmarks":
