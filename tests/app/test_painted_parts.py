@@ -85,7 +85,8 @@ def test_marks_and_frames_are_handed_over_and_follow_the_build(qtbot: QtBot, dem
     whole = QAccessible.queryAccessibleInterface(view)
     last, count = whole.child(whole.childCount() - 1), whole.childCount()
     session.edit("name", landmark, name="tip of the mast")
-    qtbot.waitUntil(lambda: "tip of the mast" in dict(spoken_things(view)))
+    qtbot.waitUntil(lambda: "tip of the mast" in dict(view.things()))
+    assert "tip of the mast" in {whole.child(n).text(QAccessible.Text.Name) for n in range(count)}
     session.commit("gone", removal(session.build, landmark.id))
     qtbot.waitUntil(lambda: whole.childCount() < count)
     assert not last.isValid() and last.text(QAccessible.Text.Name) == "" and last.rect().isEmpty()

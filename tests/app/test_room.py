@@ -69,7 +69,7 @@ def places(window: Window) -> dict[int, QRect]:
     return {id(w): QRect(w.mapTo(window, QPoint()), w.size()) for w in parts if not isinstance(w, QLabel)}
 
 
-@pytest.mark.parametrize("stage", ["Gather", "Measure", "Colour", "Finish"])
+@pytest.mark.parametrize("stage", ["Measure", "Finish"])
 def test_nothing_shifts_while_answers_come_or_a_tool_is_taken_up(
     qtbot: QtBot, demo_window: Window, stage: StageName
 ) -> None:
