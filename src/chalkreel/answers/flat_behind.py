@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from shapely import Point, Polygon
 
 from chalkreel.answers.faces import TWIN, Faces, round_the_middle
 from chalkreel.answers.reel import ReelAnswer
-from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.faces.landing import landings
+from chalkreel.core.faces.face import Face, face_of
+from chalkreel.core.faces.landing import Landing, landings
+from chalkreel.core.faces.skin import Skin
 from chalkreel.core.measure.camera import Camera
 from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.document.entities import FlatSet, Landmark, SkinFace
@@ -30,65 +30,46 @@ def flat_behind(build: Build, faces: Faces, reel: ReelAnswer, view: str, click_p
     if solution is None or view not in solution.layout.views:
         return ()
     camera = solution.camera(view)
-    face = _face_at(build, faces, solution, view, click_px)
-    met = [(_seen_area(camera, _corners(solution, ring)), ring) for ring in _flats_round(build, reel)
-           if _meets(camera, _corners(solution, ring), click_px)]  # fmt: skip
-    if face:
-        on_it = [(area, ring) for area, ring in met if _lies_on(_corners(solution, ring), _corners(solution, face))]
-        return min([*on_it, (_seen_area(camera, _corners(solution, face)), face)])[1]
-    reaches = [(_reach(camera, click_px, _corners(solution, ring)), ring) for _, ring in met]
+    met = [(made, ring, there) for made, ring in _flats(build, reel, solution, camera)
+           if (there := _landing(Skin((made,)), camera, click_px)) is not None]  # fmt: skip
+    landing = _landing(faces.skin, camera, click_px)
+    face = faces.skin.faces[landing.face] if landing is not None else None
+    told = _told_ring(build, face.key) if face is not None else ()
+    if face is not None and told:
+        on_it = [(made.area_mm2, ring) for made, ring, _ in met if _lies_on(made, face)]
+        return min([*on_it, (face.area_mm2, told)])[1]
+    reaches = [(float(np.linalg.norm(there.place - camera.position)), ring) for _, ring, there in met]
     return min(reaches, default=(0.0, ()))[1]
 
 
-def _flats_round(build: Build, reel: ReelAnswer) -> list[Ring]:
+def _flats(build: Build, reel: ReelAnswer, solution: Solution, camera: Camera) -> list[tuple[Face, Ring]]:
+    """Every flat as a face of its outermost landmarks, and these in order."""
     found = []
     for flat in build.all(FlatSet):
         try:
-            found.append(round_the_middle(reel, flat.landmark_ids))
+            ring = round_the_middle(reel, flat.landmark_ids)
+            corners = np.array([solution.point(i) for i in ring])
+            found.append((face_of(flat.id, corners, camera.position), ring))
         except RefusedError:
             # One that is not solved, or is a line, bounds nothing.
             continue
     return found
 
 
-def _face_at(build: Build, faces: Faces, solution: Solution, view: str, click_px: tuple[float, float]) -> Ring:
-    (landing,) = landings(faces.skin, solution.camera(view), np.array([click_px]), np.array([1.0]))
-    key = faces.skin.faces[landing.face].key if landing is not None else ""
+def _landing(skin: Skin, camera: Camera, click_px: tuple[float, float]) -> Landing | None:
+    return landings(skin, camera, np.array([click_px]), np.array([1.0]))[0]
+
+
+def _told_ring(build: Build, key: str) -> Ring:
+    """The landmarks of a face of the skin, on the side that its key says; none where it is round."""
     face = build.get(SkinFace, key.removesuffix(TWIN))
     if face is None:
         return ()
-    return _mirrored(build, face.landmark_ids) if key.endswith(TWIN) else face.landmark_ids
+    other_side = key.endswith(TWIN)
+    marks = (build.get(Landmark, i) for i in face.landmark_ids)
+    return tuple(m.mirror_id if other_side else m.id for m in marks if m is not None)
 
 
-def _mirrored(build: Build, ring: Ring) -> Ring:
-    """The landmarks on the other side."""
-    return tuple(m.mirror_id for i in ring if (m := build.get(Landmark, i)) is not None)
-
-
-def _corners(solution: Solution, ring: Ring) -> Array:
-    return np.array([solution.point(i) for i in ring])
-
-
-def _seen_area(camera: Camera, corners: Array) -> float:
-    return float(Polygon(camera.project(corners)).area)
-
-
-def _meets(camera: Camera, corners: Array, click_px: tuple[float, float]) -> bool:
-    shape = Polygon(camera.project(corners))
-    return bool(shape.is_valid and shape.contains(Point(click_px)))
-
-
-def _lies_on(corners: Array, face: Array) -> bool:
-    middle = face.mean(axis=0)
-    off = np.abs((corners - middle) @ _normal(face))
-    return bool(off.max() <= OFF_SHARE * float(np.linalg.norm(np.ptp(face, axis=0))))
-
-
-def _reach(camera: Camera, click_px: tuple[float, float], corners: Array) -> float:
-    """How far along the click's ray the plane of some corners (N, 3) lies."""
-    normal, way = _normal(corners), camera.rays(np.array([click_px]))[0]
-    return float((corners.mean(axis=0) - camera.position) @ normal / (way @ normal))
-
-
-def _normal(corners: Array) -> Array:
-    return np.asarray(np.linalg.svd(corners - corners.mean(axis=0))[2][2])
+def _lies_on(made: Face, face: Face) -> bool:
+    off = np.abs((made.corners - face.corners.mean(axis=0)) @ face.normal)
+    return bool(off.max() <= OFF_SHARE * float(np.linalg.norm(np.ptp(face.corners, axis=0))))

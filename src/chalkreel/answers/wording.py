@@ -53,7 +53,7 @@ def stock_words(build: Build, stock: StockChoice | CutLength | None) -> str:
     if stock is None:
         return "cut to length"
     if isinstance(stock, CutLength):
-        return f"cut to length: {name_of(build, stock.key)}, {format_length(stock.left_mm, unit)} left"
+        return f"from {name_of(build, stock.key)}, {format_length(stock.left_mm, unit)} left"
     error = f"{stock.error_mm:+.2f}" if unit == "mm" else f"{stock.error_mm / INCH_MM:+.3f}"
     return f"{stock.words}, {error}"
 

@@ -11,6 +11,7 @@ from chalkreel.answers.sizes import Sizes
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.rectify import Panel, Pixels, blended, flat_through, flatten, flatten_corners, sharpness
 from chalkreel.core.measure.sides import SEVERAL
+from chalkreel.core.measure.similarity import Similarity, similarity
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import FlatSet, Plane, SquaredPlane, Still
 from chalkreel.document.entity import new_id
@@ -55,15 +56,14 @@ def put_on_reel(build: Build, still: Still) -> Edits:
     if before is None or before.squared is None or still.squared is None:
         return {still.id: still}
     old, new = before.squared, still.squared
-    by_anchors = _by_anchors(old, new)
-    if by_anchors is not None:
-        turn, shift = by_anchors
+    lay = _by_anchors(old, new)
+    if lay is not None:
 
         def follow(x: float, y: float) -> tuple[float, float]:
-            place = turn * complex(x, y) + shift
-            return place.real, place.imag
+            there = lay(np.array([x, y]))
+            return float(there[0]), float(there[1])
 
-        return {**marks_moved(build, still.id, follow, abs(turn)), still.id: still}
+        return {**marks_moved(build, still.id, follow, lay.size), still.id: still}
     corner = np.subtract(old.corner_mm or (0, 0, 0), new.corner_mm or (0, 0, 0))
 
     def move(x: float, y: float) -> tuple[float, float]:
@@ -73,15 +73,14 @@ def put_on_reel(build: Build, still: Still) -> Edits:
     return {**marks_moved(build, still.id, move, old.mm_per_px / new.mm_per_px), still.id: still}
 
 
-def _by_anchors(old: SquaredPlane, new: SquaredPlane) -> tuple[complex, complex] | None:
-    """Turn with scale, and shift, from one picture of a plane to another: pixels as complex numbers, least squares."""
-    after = {key: complex(x, y) for key, x, y in new.anchors}
-    pairs = [(complex(x, y), after[key]) for key, x, y in old.anchors if key in after]
+def _by_anchors(old: SquaredPlane, new: SquaredPlane) -> Similarity | None:
+    """From pixels of one picture of a plane to those of another."""
+    after = {key: (x, y) for key, x, y in new.anchors}
+    pairs = [((x, y), after[key]) for key, x, y in old.anchors if key in after]
     if len(pairs) < LEAST_SHARED:
         return None
-    ones = np.array([[place, 1.0] for place, _ in pairs])
-    turn, shift = np.linalg.lstsq(ones, np.array([place for _, place in pairs]), rcond=None)[0]
-    return complex(turn), complex(shift)
+    before, now = np.array(pairs).transpose(1, 0, 2)
+    return similarity(before, now)
 
 
 def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet, blend: bool) -> SquaredStill:

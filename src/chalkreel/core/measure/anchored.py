@@ -1,7 +1,6 @@
 """Where a picture of a plane lies in the solved model now, by landmarks whose places on the picture were kept.
 
-What a picture was made from is gone with the next solve: the world's origin and scale move with every mark. Least
-squares of a similarity in closed form (Umeyama 1991).
+What a picture was made from is gone with the next solve: the world's origin and scale move with every mark.
 """
 
 from __future__ import annotations
@@ -12,6 +11,7 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.measure.similarity import similarity
 
 LEAST_ANCHORS = 3
 # Anchors whose second extent is less than this share of their first lie on one line.
@@ -47,12 +47,13 @@ def anchored(points: Array, places_px: Array) -> Anchored:
     if len(points) < LEAST_ANCHORS:
         raise RefusedError("Fewer than three landmarks of its plane are solved.")
     flat = np.column_stack([places_px, np.zeros(len(places_px))])
-    here, there = flat.mean(axis=0), points.mean(axis=0)
-    ways, extent, turned = np.linalg.svd((points - there).T @ (flat - here))
-    if extent[1] < LEAST_WIDTH * extent[0]:
+    if any(_on_one_line(some) for some in (points, places_px)):
         raise RefusedError("The landmarks of its plane lie on one line.")
-    # A picture is never seen from behind: the third way follows from the other two.
-    signs = np.array([1.0, 1.0, np.sign(np.linalg.det(ways) * np.linalg.det(turned))])
-    rotation = ways * signs @ turned
-    mm_per_px = float(extent @ signs / np.sum((flat - here) ** 2))
-    return Anchored(there - mm_per_px * rotation @ here, rotation[:, 0], rotation[:, 1], mm_per_px)
+    # It mirrors nothing: a picture is never seen from behind.
+    lay = similarity(flat, points)
+    return Anchored(lay.shift, lay.turn[:, 0], lay.turn[:, 1], lay.size)
+
+
+def _on_one_line(points: Array) -> bool:
+    extent = np.linalg.svd(points - points.mean(axis=0), compute_uv=False)
+    return bool(extent[1] < LEAST_WIDTH * extent[0])

@@ -13,6 +13,7 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.measure.axis import AXES
 from chalkreel.core.measure.facing import facing
 from chalkreel.core.measure.scene import Scene
+from chalkreel.core.measure.similarity import similarity
 from chalkreel.core.measure.start.estimate import Estimate
 from chalkreel.core.measure.start.unknowns_from import edge_normals
 
@@ -49,22 +50,14 @@ def in_world(scene: Scene, estimate: Estimate) -> Estimate:
 
 
 def on_plan(scene: Scene, estimate: Estimate) -> Estimate:
-    """The estimate moved, turned and sized to suit landmarks whose place is known, where three or more are.
-
-    Reference: Umeyama, "Least-Squares Estimation of Transformation Parameters Between Two Point Patterns", 1991.
-    """
+    """The estimate moved, turned and sized to suit landmarks whose place is known, where three or more are."""
     known = [(np.array(m.place_mm), estimate.points[m.key]) for m in scene.landmarks
              if m.place_mm is not None and m.key in estimate.points]  # fmt: skip
     if len(known) < LEAST_PLACES:
         return estimate
     wanted, found = (np.stack(part) for part in zip(*known, strict=True))
-    wanted_middle, found_middle = wanted.mean(axis=0), found.mean(axis=0)
-    sums = (wanted - wanted_middle).T @ (found - found_middle)
-    u, spread, v = np.linalg.svd(sums)
-    signs = np.array([1.0, 1.0, np.sign(np.linalg.det(u @ v))])
-    turn = u @ np.diag(signs) @ v
-    size = float(spread @ signs) / float(np.sum((found - found_middle) ** 2))
-    shift = wanted_middle - size * turn @ found_middle
+    lay = similarity(found, wanted)
+    turn, size, shift = lay.turn, lay.size, lay.shift
     return Estimate(
         {
             key: replace(
@@ -72,7 +65,7 @@ def on_plan(scene: Scene, estimate: Estimate) -> Estimate:
             )
             for key, c in estimate.cameras.items()
         },
-        {name: size * turn @ point + shift for name, point in estimate.points.items()},
+        {name: lay(point) for name, point in estimate.points.items()},
     )
 
 
