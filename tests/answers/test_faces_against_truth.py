@@ -210,7 +210,7 @@ def test_marks_clicked_on_three_quarter_stills_lie_within_their_stated_doubt(dem
     middle = np.mean([solution.point(n) for n in names], axis=0)
     off, within = [], []
     for row in rows:
-        panel = panel_of(next(f for f in faces.skin.faces if f.key == row.face_key))
+        panel = panel_of(next(f for f in faces.skin.faces if f.key == row.face_key)).lays[0]
         found = panel.corner + 2 * (row.x_mm * panel.right + row.y_mm * panel.up)
         x, _, z = wanted[row.spot_id]
         off.append(np.hypot(found[0] - middle[0] - 50.0 - x, found[2] - middle[2] + 114.0 - z) / 2)

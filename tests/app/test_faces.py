@@ -16,12 +16,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 
-from chalkreel.answers.faces import check_on_face
+from chalkreel.answers.faces import TWIN
 from chalkreel.app.measure import landmarks
 from chalkreel.app.stills.tools import SPOT
 from chalkreel.app.window import Window
-from chalkreel.core.errors import RefusedError
-from chalkreel.core.measure.marks import Mark
+from chalkreel.core.faces.landing import Landing
 from chalkreel.document.entities import SkinFace, Spot
 from chalkreel.edits.marking import mark_on
 from chalkreel.edits.removing import removal
@@ -272,16 +271,6 @@ def test_circles_become_discs_and_walls_that_are_drawn_unrolled(qtbot: QtBot, de
     stage.switch.show_page("Templates")
     assert stage.sheet_page.sheet is not None
     assert any(made.name in words.words for words in stage.sheet_page.sheet.words)
-    # A mark on it is refused: there is no map of a round wall.
-    stage.switch.show_page("Stills")
-    reel = session.answers.sizes.reel
-    wall = [f for f in session.answers.faces.skin.faces if f.key == made.id]
-    camera = reel.solution.camera("still-4")
-    facing = max(wall, key=lambda f: f.normal @ (camera.position - f.corners[0])).corners
-    clicks = camera.project((facing[:2] + facing[2:]) / 2)
-    marks = [Mark(float(x), float(y), 1.0) for x, y in clicks]
-    with pytest.raises(RefusedError, match="round"):
-        check_on_face(session.answers.faces, reel, "still-4", (marks[0], marks[1]))
     # Without its circle there is no wall, and undo brings both.
     session.commit("circle off", removal(session.build, "circle-fan flange"))
     assert session.build.get(SkinFace, made.id) is None
@@ -289,3 +278,31 @@ def test_circles_become_discs_and_walls_that_are_drawn_unrolled(qtbot: QtBot, de
     session.undo()
     settle(qtbot, session)
     assert session.build.get(SkinFace, made.id) is not None
+
+
+def test_marks_round_a_wall_lie_on_its_unrolled_map(qtbot: QtBot, demo_window: Window) -> None:
+    """The demo's fan duct stands between a flange of 104 mm and a ring of 92 mm, 13 mm above it."""
+    session, stage = demo_window.session, demo_window.measure
+    at_the_desk(qtbot, demo_window, "still-4")
+    settle(qtbot, session)
+    faces, key = session.answers.faces, f"face-fan duct{TWIN}"
+    camera = session.answers.sizes.reel.solution.camera("still-4")
+    wall = faces.pieces(key)
+    facing = max(range(3, len(wall) - 3), key=lambda n: wall[n].normal @ (camera.position - wall[n].corners[0]))
+    ends = np.array([wall[n].corners.mean(axis=0) for n in (facing - 1, facing + 2)])
+    stage.use(SPOT)
+    for x, y in camera.project(ends):
+        click_still(qtbot, stage.desk.view, float(x), float(y))
+    settle(qtbot, session)
+    stage.switch.show_page("Mark map")
+    (streak,) = (r for r in stage.sheet_page.spots.rows_model.rows if r.face_key == key)
+    # Three of 32 pieces, half way between 104 and 92 mm across; the replica is half as large.
+    assert streak.length_mm == pytest.approx(np.pi * 98 * 3 / 32 / 2, rel=0.05)
+    (gap, edge), (_, other) = ((mm, name) for name, mm in streak.nearest)
+    assert edge in ("the foot edge", "the top edge") and other == "the bow cut"
+    assert gap == pytest.approx(np.hypot(13, 6) / 2 / 2, abs=0.6)
+    # Over the line where it was cut open for the map there is no going.
+    ends = np.array([wall[n].corners.mean(axis=0) for n in (0, len(wall) - 1, 12)])
+    first = next(n for n, face in enumerate(faces.skin.faces) if face.key == key)
+    around = [Landing(first + n, end, np.eye(3)) for n, end in zip((0, len(wall) - 1, 12), ends, strict=True)]
+    assert faces.is_across_cut(around[0], around[1]) and not faces.is_across_cut(around[0], around[2])

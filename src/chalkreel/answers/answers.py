@@ -13,6 +13,7 @@ import msgspec
 
 from chalkreel.answers import matters
 from chalkreel.answers.alike import alike_stills
+from chalkreel.answers.behind import behind
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
@@ -33,13 +34,14 @@ from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
 from chalkreel.answers.stock import nearest_stocks
 from chalkreel.answers.tonight import Tonight, tonight
+from chalkreel.answers.zone_areas import ZoneArea, zone_areas
 from chalkreel.core.convert.stock import CutLength, StockChoice
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.schedule import Schedule
 from chalkreel.core.measure.start.cold import Start
 from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import Cutting, StockPiece
-from chalkreel.document.entities import Landmark, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.entities import Landmark, Outline, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 
@@ -89,6 +91,7 @@ class Answers:
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
+    areas: Mapping[str, ZoneArea] = field(default_factory=dict)
     stocks: Mapping[str, StockChoice | CutLength] = field(default_factory=dict)
     stale: bool = False
 
@@ -108,7 +111,7 @@ class Answers:
         """The open matters of a stage, in words."""
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {
             "Gather": (matters.gather_matters, self.coverage),
-            "Measure": (lambda found: matters.measure_matters(self.build, found), self.sizes),
+            "Measure": (lambda found: matters.measure_matters(self.build, found, self.faces), self.sizes),
             "Convert": (lambda found: matters.convert_matters(found, self.cuts), self.conversion),
             "Light": (lambda found: matters.light_matters(self.build, found), self.lighting),
             "Colour": (matters.colour_matters, self.colours),
@@ -159,7 +162,7 @@ class Answerer:
         lights = tuple(build.all(kind) for kind in LIGHT_INPUTS)
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
-        skin = self._faces.get(_face_inputs(build, reel), lambda: solved_faces(build, reel))
+        skin = self._faces.get(_face_inputs(build, reel), lambda: _skin(build, reel))
         answers = Answers(
             build,
             coverage(build),
@@ -171,9 +174,10 @@ class Answerer:
             stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
             faces=skin,
+            areas=zone_areas(build, found_sizes, skin),
         )
         yield answers
-        for colours in self._colours.answer(build, progress, found_sizes):
+        for colours in self._colours.answer(build, progress, answers.areas):
             answers = replace(answers, colours=colours)
             yield answers
         clock = now or datetime.now(UTC).astimezone().replace(tzinfo=None)
@@ -244,6 +248,14 @@ def _plain_stills(build: Build) -> tuple[Still, ...]:
     return tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
 
 
+def _skin(build: Build, reel: ReelAnswer) -> Faces:
+    """The faces, and what they hide of traced outlines: that takes longer than a window may stand still."""
+    faces = solved_faces(build, reel)
+    for outline in build.all(Outline):
+        behind(build, faces, reel, outline)
+    return faces
+
+
 def _size_inputs(build: Build) -> Hashable:
     """What the sizes take from the build itself."""
     info = build.info
@@ -254,4 +266,7 @@ def _face_inputs(build: Build, reel: ReelAnswer) -> Hashable:
     """What the faces depend on: a landmark's twin, and its name only while it is not placed."""
     placed = reel.solution.layout.blocks if reel.solution is not None else {}
     landmarks = tuple((m.id, m.mirror_id, "" if m.id in placed else m.name) for m in build.all(Landmark))
-    return (reel, build.all(SkinFace), build.all(RoundShape), landmarks)
+    traced = tuple((o.id, o.still_id, o.points, o.bends, o.closed) for o in build.all(Outline))
+    squared = tuple((s.id, s.title, s.squared) for s in build.all(Still) if s.squared is not None)
+    skin = tuple(msgspec.structs.replace(f, zone_id="", template=False) for f in build.all(SkinFace))
+    return (reel, skin, build.all(RoundShape), landmarks, traced, squared)

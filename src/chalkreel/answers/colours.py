@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterator
+from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 
 import msgspec
@@ -16,9 +16,9 @@ from chalkreel.answers.evidence import (
     gather_evidence,
 )
 from chalkreel.answers.memo import Memo
-from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, area_of, lessons_of, mixes_of, paint_of
+from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, lessons_of, mixes_of, paint_of
 from chalkreel.answers.sampler import Sampler
-from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.zone_areas import ZoneArea, typed_areas
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
@@ -91,9 +91,14 @@ class ColourAnswers:
         self._books = Memo[Hashable, RecipeBook](DEPTH)
         self._mixes: dict[str, Memo[Hashable, Mixes]] = {}
 
-    def answer(self, build: Build, progress: Progress, sizes: Sizes | None = None) -> Iterator[Colours]:
-        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
-        areas = {zone.id: area_of(zone, sizes)[0] for zone in build.all(Zone)}
+    def answer(
+        self, build: Build, progress: Progress, zones: Mapping[str, ZoneArea] | None = None
+    ) -> Iterator[Colours]:
+        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search.
+
+        Areas of zones that are not given are taken as typed.
+        """
+        areas = {key: zone.cm2 for key, zone in (zones if zones is not None else typed_areas(build)).items()}
         evidence, book = self._evidence_of(build), self._book_of(build)
         surfaces = build.all(Surface)
         known = (evidence, book, areas)

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from chalkreel.answers.faces import TWIN, Faces
+from chalkreel.answers.faces import Faces, face_name
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.templates import SpotRow, spot_words
 from chalkreel.core.arrays import Array
@@ -16,9 +16,9 @@ from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.landing import Landing, landings
-from chalkreel.core.faces.panel import FacePanel, panel_of
+from chalkreel.core.faces.panel import Lay
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.document.entities import SkinFace, Spot, Still
+from chalkreel.document.entities import Spot, Still
 from chalkreel.document.snapshot import Build
 
 # A mark's place is told from the two edges that are nearest, one across and one along; what is shorter than this (mm
@@ -43,7 +43,8 @@ def landed_spots(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple
         clicks = np.array([(spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px)])
         sigma = np.array([spot.a.sigma_px, spot.b.sigma_px])
         a, b = landings(faces.skin, solution.camera(still.id), clicks, sigma)
-        if a is not None and b is not None and a.face == b.face and faces.is_flat(a.face):
+        keys = [faces.skin.faces[end.face].key for end in (a, b) if end is not None]
+        if a is not None and b is not None and keys[0] == keys[1] and not faces.is_across_cut(a, b):
             yield spot, a, b
 
 
@@ -68,49 +69,32 @@ def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:
         )
     factor = build.chain.convert(1.0, "miniature", "replica")
     sheets = []
-    for face in faces.skin.faces:
-        mine = [row for row in rows if row.face_key == face.key]
+    for key in dict.fromkeys(face.key for face in faces.skin.faces):
+        mine = [row for row in rows if row.face_key == key]
         if mine:
-            sheets.append(_panel_sheet(build, face.key, panel_of(face).outline * factor, mine))
+            sheets.append(_panel_sheet(build, key, faces.panel(key).outline * factor, mine))
     name = f"{build.info.name}, marks at 1:{build.chain.replica_ratio:.4g}"
     return replace(in_rows(name, sheets), unit=build.info.unit)
 
 
-def face_name(build: Build, key: str) -> str:
-    """A face's name; its twin's with "other side"."""
-    outline = build.get(SkinFace, key.removesuffix(TWIN))
-    name = outline.name if outline is not None else ""
-    return f"{name}, other side" if key.endswith(TWIN) else name
-
-
 def _row(build: Build, faces: Faces, spot: Spot, a: Landing, b: Landing) -> SpotRow:
-    face = faces.skin.faces[a.face]
-    panel, factor = panel_of(face), build.chain.convert(1.0, "miniature", "replica")
-    ends = panel.flat(np.stack([a.place, b.place]))
+    key, factor = faces.skin.faces[a.face].key, build.chain.convert(1.0, "miniature", "replica")
+    lays = [faces.lay(a.face), faces.lay(b.face)]
+    ends = np.stack([lay.flat(end.place) for lay, end in zip(lays, (a, b), strict=True)])
     (x, y), (dx, dy) = ends.mean(axis=0), ends[1] - ends[0]
-    sigma = math.hypot(FACE_SIGMA_MM, _worst(a.covariance, panel), _worst(b.covariance, panel)) / math.sqrt(2)
+    worst = [_worst(end.covariance, lay) for lay, end in zip(lays, (a, b), strict=True)]
+    sigma = math.hypot(FACE_SIGMA_MM, *worst) / math.sqrt(2)
     return SpotRow(
         spot.id, spot.name, spot.still_id, float(x) * factor, float(y) * factor, math.hypot(dx, dy) * factor,
-        90.0 - (90.0 - math.degrees(math.atan2(dy, dx))) % 180.0, _from_edges(panel, float(x), float(y), factor),
-        NORMAL_95 * sigma * factor, face.key,
+        90.0 - (90.0 - math.degrees(math.atan2(dy, dx))) % 180.0,
+        tuple((f"the {name}", gap * factor) for gap, name in faces.panel(key).nearest(float(x), float(y))),
+        NORMAL_95 * sigma * factor, key,
     )  # fmt: skip
 
 
-def _worst(covariance: Array, panel: FacePanel) -> float:
-    axes = np.stack([panel.right, panel.up])
+def _worst(covariance: Array, lay: Lay) -> float:
+    axes = np.stack([lay.right, lay.up])
     return float(np.sqrt(np.linalg.eigvalsh(axes @ covariance @ axes.T)[-1]))
-
-
-def _from_edges(panel: FacePanel, x: float, y: float, factor: float) -> tuple[tuple[str, float], ...]:
-    """The nearer edge across, then the nearer one up or down."""
-    gaps, names = panel.to_edges(x, y), panel.edge_names()
-    found = []
-    for pair in (("left", "right"), ("down", "up")):
-        near = [(gaps[words] * factor, names[words]) for words in pair if words in gaps]
-        if near:
-            gap, name = min(near)
-            found.append((f"the {name} edge", gap))
-    return tuple(found)
 
 
 def _panel_sheet(build: Build, key: str, outline: Array, rows: list[SpotRow]) -> Sheet:

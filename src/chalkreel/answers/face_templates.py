@@ -10,6 +10,8 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.draft.sheet import Path, Point, Ring, Sheet, Words
 from chalkreel.core.draft.template import unrolled
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.face import LEAST_CORNERS
+from chalkreel.core.faces.outlines import CREASE
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import format_length, length_pm
 from chalkreel.core.measure.quantities import Angle, Distance, Measured, measure
@@ -20,6 +22,8 @@ from chalkreel.document.snapshot import Build
 # How far inside its side a number stands, where the list begins, and its lines, mm on paper.
 INSIDE_MM, LIST_MM = 2.2, 5.0
 WORDS_MM, LINE_MM = 2.4, 5.0
+# Corners of neighbouring pieces this near, mm of the miniature, are one.
+SHARED_MM = 0.3
 # Rims are on one axis if they lean from each other by less than 3° (cosine) and lie aside by less than so much of the
 # larger diameter.
 STRAIGHT, ASIDE_SHARE = 0.9986, 0.02
@@ -41,6 +45,8 @@ def face_template(build: Build, faces: Faces, reel: ReelAnswer, outline: SkinFac
         raise RefusedError("Nothing gives the scale yet. Make one known length a ruler.")
     if outline.circle_ids:
         return _round_template(build, outline, solution)
+    if outline.outline_ids:
+        return _traced_template(build, faces, outline)
     factor = build.chain.convert(1.0, "miniature", "replica")
     ids = outline.landmark_ids
     corners = _flat(np.array([solution.point(i) for i in ids])) * factor
@@ -78,6 +84,31 @@ def _round_template(build: Build, outline: SkinFace, solution: Solution) -> Shee
         return unrolled(outline.name, max(across), min(across), float(abs(apart @ axis)) * factor)
     words = Words((0.0, -across[0] / 2 - 6.0), f"{outline.name}, Ø {format_length(across[0], build.info.unit)}", 3.0)
     return Sheet(outline.name, (), rings=(Ring((0.0, 0.0), across[0] / 2, "cut"),), words=(words,))
+
+
+def _traced_template(build: Build, faces: Faces, outline: SkinFace) -> Sheet:
+    """A traced face as its outline, a wall laid flat with its creases scored, and the length of each edge."""
+    panel, pieces = faces.panel(outline.id), faces.pieces(outline.id)
+    factor = build.chain.convert(1.0, "miniature", "replica")
+    points = panel.outline * factor
+    paths = [Path(_points(points), "cut", closed=True)]
+    for lay, before, after in zip(panel.lays, pieces, pieces[1:], strict=False):
+        shared = [p for p in before.corners if np.linalg.norm(after.corners - p, axis=1).min() < SHARED_MM]
+        if before.normal @ after.normal < CREASE and len(shared) > 1:
+            paths.append(Path(_points(lay.flat(np.array(shared[:2])) * factor), "score"))
+    middle, words, told = points.mean(axis=0), [], []
+    lengths = np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1)
+    for edge in range(max(panel.edges, default=-1) + 1):
+        mine = np.flatnonzero(np.array(panel.edges) == edge)
+        number = str(edge + 1)
+        words.append(_inside(points[mine[len(mine) // 2]], middle, number))
+        told.append(f"{number}, {panel.names[mine[0]]}: {format_length(float(lengths[mine].sum()), build.info.unit)}")
+    if any(len(piece.corners) == LEAST_CORNERS for piece in pieces) and len(pieces) > 1:
+        told.append("It bends two ways: no sheet lies on it without stretching. Cut it oversize.")
+    left, top = float(points[:, 0].max()) + LIST_MM, float(points[:, 1].max())
+    words += [Words((left, top - LINE_MM * (n + 1)), line, WORDS_MM) for n, line in enumerate(told)]
+    words.append(Words((0.0, -6.0), outline.name, 3.0))
+    return Sheet(outline.name, tuple(paths), words=tuple(words))
 
 
 def _flat(corners: Array) -> Array:

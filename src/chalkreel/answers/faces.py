@@ -9,16 +9,20 @@ import numpy as np
 from shapely import MultiPoint, Polygon
 
 from chalkreel.answers.reel import ReelAnswer
+from chalkreel.answers.traced import profile_of
 from chalkreel.core.arrays import Array
 from chalkreel.core.draft.three_view import Line3
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import LEAST_CORNERS, Face, face_of, mirrored
-from chalkreel.core.faces.landing import landings
+from chalkreel.core.faces.landing import Landing, landings
+from chalkreel.core.faces.loft import simplified, stretched
+from chalkreel.core.faces.panel import FacePanel, Lay, panel_of
 from chalkreel.core.faces.round import Rim, disc, wall
 from chalkreel.core.faces.skin import Skin
+from chalkreel.core.faces.unrolled import unrolled
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.measure.solver.solve import Solution
-from chalkreel.document.entities import Landmark, RoundShape, SkinFace
+from chalkreel.document.entities import Landmark, Outline, RoundShape, SkinFace
 from chalkreel.document.snapshot import Build
 
 # The twin of a face is told by this behind its id.
@@ -27,6 +31,10 @@ TWIN = "⇋"
 TWISTED_SHARE = 0.02
 # A round part whose middle lies nearer to the subject's than this share of its size has no twin.
 MIDDLE_SHARE = 0.05
+# A traced curve is followed within this, mm of the miniature.
+WITHIN_MM = 0.05
+# Half round a tube it is π / 2 times as far as straight through: what lies farther apart on paper lies beyond the cut.
+AROUND = 1.6
 
 
 @dataclass(frozen=True)
@@ -44,18 +52,40 @@ class FaceRow:
 class Faces:
     """All faces, in mm of the miniature; twins are in the skin, not among the rows.
 
-    `shown` keeps the lines of the three views that were found to be in sight.
+    `shown` keeps the lines of the three views that were found to be in sight, `behind` what is hidden of outlines.
     """
 
     rows: tuple[FaceRow, ...] = ()
     skin: Skin = field(default_factory=lambda: Skin(()))
     shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
+    behind: dict[object, object] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
+    _panels: dict[str, FacePanel] = field(default_factory=dict, repr=False)
 
-    def is_flat(self, number: int) -> bool:
-        """Whether a face of the skin is all of its part, and not one of the pieces of a round wall."""
+    def pieces(self, key: str) -> tuple[Face, ...]:
+        """The flat pieces of one face in order: one, or those of a wall."""
+        return tuple(face for face in self.skin.faces if face.key == key)
+
+    def sides(self, face_id: str) -> tuple[Face, ...]:
+        """The flat pieces of a face and of its twin."""
+        return tuple(face for face in self.skin.faces if face.key in (face_id, face_id + TWIN))
+
+    def panel(self, key: str) -> FacePanel:
+        """A face as it lies on paper: as it is, or a wall unrolled."""
+        if key not in self._panels:
+            pieces = self.pieces(key)
+            self._panels[key] = panel_of(pieces[0]) if len(pieces) == 1 else unrolled(pieces)
+        return self._panels[key]
+
+    def lay(self, number: int) -> Lay:
+        """How a piece of the skin lies on its face's panel."""
         key = self.skin.faces[number].key
-        return sum(face.key == key for face in self.skin.faces) == 1
+        return self.panel(key).lays[number - next(n for n, face in enumerate(self.skin.faces) if face.key == key)]
+
+    def is_across_cut(self, a: Landing, b: Landing) -> bool:
+        """Whether a mark from one end to the other runs over the line along which its wall was cut open."""
+        flat = np.linalg.norm(self.lay(a.face).flat(a.place) - self.lay(b.face).flat(b.place))
+        return bool(flat > AROUND * np.linalg.norm(a.place - b.place))
 
     def hidden_on(self, reel: ReelAnswer, view: str) -> frozenset[str]:
         """Landmarks that a face stands before on a still."""
@@ -75,7 +105,7 @@ def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
     made: list[Face] = []
     for outline in build.all(SkinFace):
         try:
-            pieces = (_round if outline.circle_ids else _flat)(build, outline, reel.solution)
+            pieces = pieces_of(build, outline, reel)
         except RefusedError as refusal:
             rows.append(FaceRow(outline.id, problem=str(refusal)))
             continue
@@ -90,12 +120,19 @@ def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
 
 def _has_twin(build: Build, outline: SkinFace, pieces: tuple[Face, ...]) -> bool:
     """Whether the other side has it too: one that is its own mirror image is there but once."""
-    if outline.circle_ids:
+    if not outline.landmark_ids:
         corners = np.concatenate([face.corners for face in pieces])
         return abs(float(corners[:, 1].mean())) > MIDDLE_SHARE * float(np.ptp(corners, axis=0).max())
     landmarks = (build.get(Landmark, i) for i in outline.landmark_ids)
     others = [m.mirror_id if m is not None else "" for m in landmarks]
     return all(others) and set(others) != set(outline.landmark_ids)
+
+
+def face_name(build: Build, key: str) -> str:
+    """A face's name; its twin's with "other side"."""
+    outline = build.get(SkinFace, key.removesuffix(TWIN))
+    name = outline.name if outline is not None else ""
+    return f"{name}, other side" if key.endswith(TWIN) else name
 
 
 def check_corners(reel: ReelAnswer, landmark_ids: tuple[str, ...]) -> None:
@@ -149,10 +186,38 @@ def check_on_face(faces: Faces, reel: ReelAnswer, view: str, marks: tuple[Mark, 
     a, b = landings(faces.skin, solution.camera(view), clicks, np.array([m.sigma_px for m in marks]))
     if a is None or b is None:
         raise RefusedError("There is no face behind this. Make one of landmarks round it (W), then mark on it.")
-    if not faces.is_flat(a.face):
-        raise RefusedError("This part is round, and marks are mapped on flat faces only.")
-    if a.face != b.face:
+    if faces.skin.faces[a.face].key != faces.skin.faces[b.face].key:
         raise RefusedError("The two ends lie on different faces. Mark what is on each by itself.")
+    if faces.is_across_cut(a, b):
+        raise RefusedError("Here this part is cut open for its map. Mark what is on either side by itself.")
+
+
+def pieces_of(build: Build, outline: SkinFace, reel: ReelAnswer) -> tuple[Face, ...]:
+    """The flat pieces of a face.
+
+    Raises
+    ------
+    RefusedError
+        It lacks something, in words.
+    """
+    if outline.outline_ids:
+        return _traced(build, outline, reel)
+    return (_round if outline.circle_ids else _flat)(build, outline, reel.solution)
+
+
+def _traced(build: Build, outline: SkinFace, reel: ReelAnswer) -> tuple[Face, ...]:
+    """What lies within a traced outline, or the wall from it to another or to its mirror image."""
+    traced = [one for i in outline.outline_ids if (one := build.get(Outline, i)) is not None]
+    profiles = [profile_of(build, reel, one) for one in traced]
+    solution = reel.solution
+    assert solution is not None
+    middle = solution.points.mean(axis=0)
+    if outline.across or len(profiles) > 1:
+        return stretched(outline.id, profiles[0], profiles[-1].mirrored() if outline.across else profiles[-1], middle)
+    if not profiles[0].closed:
+        raise RefusedError("This outline is open: it encloses nothing. Close it, or stretch a wall from it.")
+    points = simplified(profiles[0].points, WITHIN_MM)
+    return (face_of(outline.id, points, 2 * points.mean(axis=0) - middle),)
 
 
 def _flat(build: Build, outline: SkinFace, solution: Solution | None) -> tuple[Face, ...]:

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 from typing import Final
 
+from chalkreel.answers.behind import behind, behind_words
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.comparing import Comparing
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.cuts import Cuts
+from chalkreel.answers.faces import Faces
 from chalkreel.answers.finding_words import finding_title, finding_words
 from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
 from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.sizes import Sizes
-from chalkreel.answers.templates import plane_now
+from chalkreel.answers.traced import plane_now
 from chalkreel.answers.wording import fault_words, lack_words, missed_words, size_name, untied_words
 from chalkreel.core.colour.rescue import TOLERANCE
 from chalkreel.core.lengths import rough_length
 from chalkreel.document.bench_entities import ReplicaPhoto
-from chalkreel.document.entities import Still
+from chalkreel.document.entities import Outline, Still
 from chalkreel.document.snapshot import Build
 
 POOR_SHARE: Final = 0.03
@@ -34,7 +36,7 @@ def gather_matters(coverage: Coverage) -> tuple[str, ...]:
     return (*words, *(f"{part.name} is {part.state}" for part in coverage.faulty))
 
 
-def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
+def measure_matters(build: Build, sizes: Sizes, faces: Faces) -> tuple[str, ...]:
     """Sizes not known, poorly known, or resting on rulers that disagree."""
     words = [
         f"{size_name(build, row)}: {lack_words(build, row.lack)}"
@@ -51,7 +53,7 @@ def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
     for plane in sizes.planes:
         words += [f"The ruler “{a.name}” disagrees with the others" for a in plane.agreement if a.disagrees]
     for still in build.all(Still):
-        lies = plane_now(sizes, still)
+        lies = plane_now(sizes.reel, still)
         if lies is not None and still.squared is not None:
             grown = lies.mm_per_px / still.squared.mm_per_px - 1
             if abs(grown) > OTHER_SCALE:
@@ -59,6 +61,9 @@ def measure_matters(build: Build, sizes: Sizes) -> tuple[str, ...]:
                     f"Still {still.number} was squared up when the model measured {abs(100 * grown):.1f} % "
                     f"{'less' if grown > 0 else 'more'}: square it up again, and what is on it goes along"
                 )
+    for outline in build.all(Outline):
+        words.append(behind_words(build, outline, behind(build, faces, sizes.reel, outline)))
+    words = [line for line in words if line]
     if sizes.fit is not None and not sizes.fit.fits:
         words.append(f"The replica is {rough_length(-sizes.fit.room_mm, build.info.unit)} too long for its space")
     return tuple(words)

@@ -9,7 +9,6 @@ import numpy as np
 
 from chalkreel.answers.evidence import SurfaceColour, SurfaceEvidence
 from chalkreel.answers.memo import Memo
-from chalkreel.answers.sizes import Sizes
 from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
 from chalkreel.core.colour.characterise import BLACKEST
@@ -207,14 +206,6 @@ def _recipes(
         return book.find(target.aim, medium, limits, quick, progress), ""
     except RefusedError as refusal:
         return (), str(refusal)
-
-
-def area_of(zone: Zone, sizes: Sizes | None) -> tuple[float, bool]:
-    """A zone's area in cm², and whether it was measured."""
-    mm = {row.dimension_id: row.replica.mm for row in sizes.rows if row.replica is not None} if sizes else {}
-    if zone.length_id in mm and zone.height_id in mm:
-        return zone.faces * mm[zone.length_id] * mm[zone.height_id] / 100.0, True
-    return zone.area_cm2, False
 
 
 def need_of(

@@ -14,6 +14,7 @@ from chalkreel.answers.assemblies import Group, assembly_of, groups_by_name
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import ReelAnswer
+from chalkreel.answers.traced import profile_of
 from chalkreel.core.arrays import Array, Flags
 from chalkreel.core.bench.deviations import Judged, judged
 from chalkreel.core.bench.edges import Edges, edges_of
@@ -28,7 +29,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.round import Rim, disc
 from chalkreel.core.measure.camera import Camera, rotation_of
 from chalkreel.document.bench_entities import LaidPose, ReplicaMark, ReplicaPhoto
-from chalkreel.document.entities import Landmark, LandmarkMark, RoundShape, SkinFace, Still, Tie
+from chalkreel.document.entities import Landmark, LandmarkMark, Outline, RoundShape, SkinFace, Still, Tie
 from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.snapshot import Build
 
@@ -129,7 +130,7 @@ class Photographs:
         still = build.get(Still, photo.still_id)
         told = (photo.blob, photo.width_px, photo.height_px, photo.focal_widths, photo.still_id, photo.laid)
         seen = picture_name(still) if still is not None else ""
-        inputs = (subject.reel, subject.faces, told, marks, seen, build.all(SkinFace), build.all(Tie))
+        inputs = (subject.reel, subject.faces, told, marks, seen, build.all(Tie))
         laid = self._laid.get(inputs, lambda: self._laid_anew(build, subject, photo))
         guess = laid.camera or _still_camera(subject, photo)
         asks = not laid.other_side
@@ -307,6 +308,20 @@ def _in_sight(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camer
     return np.asarray(shown & np.array([key in there for key in places.keys], np.bool_))
 
 
+def _traced_runs(build: Build, reel: ReelAnswer, face: SkinFace) -> list[Array]:
+    """The curves that a face was traced by, and their mirror images where it has them."""
+    found: list[Array] = []
+    for outline in (build.get(Outline, i) for i in face.outline_ids):
+        try:
+            runs = profile_of(build, reel, outline).runs if outline is not None else ()
+        except RefusedError:
+            # One that lies nowhere yet is no line to compare.
+            continue
+        found += runs
+        found += [run * (1.0, -1.0, 1.0) for run in runs if face.twin or face.across]
+    return found
+
+
 def _polylines(build: Build, reel: ReelAnswer, places: Places) -> list[Array]:
     """Edges of faces, edges that join landmarks, and circles; each with its twin."""
     mirror = {m.id: m.mirror_id or m.id for m in build.all(Landmark)}
@@ -320,8 +335,10 @@ def _polylines(build: Build, reel: ReelAnswer, places: Places) -> list[Array]:
     for tie in build.all(Tie):
         pairs |= {frozenset((tie.a_id, tie.b_id)): None}
         pairs |= {frozenset((mirror.get(tie.a_id, ""), mirror.get(tie.b_id, ""))): None}
+    traced = [run for face in build.all(SkinFace) for run in _traced_runs(build, reel, face)]
     known = [sorted(pair) for pair in pairs if len(pair) == 2 and all(i in places.index for i in pair)]
     found = [places.points[[places.index[a], places.index[b]]] for a, b in known]
+    found += traced
     solution = reel.solution
     assert solution is not None
     seen = {(r.circle, r.mirrored) for r in solution.scene.rims}

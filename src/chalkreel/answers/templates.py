@@ -10,6 +10,7 @@ import numpy as np
 from chalkreel.answers.face_templates import face_template
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
+from chalkreel.answers.traced import plane_now
 from chalkreel.answers.wording import name_of
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.node import Node
@@ -17,7 +18,6 @@ from chalkreel.core.draft.sheet import Path, Ring, Sheet, Words, in_rows, merged
 from chalkreel.core.draft.template import Template, curve, template_sheet, unrolled
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import LengthUnit, format_length, small_length
-from chalkreel.core.measure.anchored import Anchored, anchored
 from chalkreel.core.measure.quantities import on_circle
 from chalkreel.core.measure.repeats import Repeats, find_repeats
 from chalkreel.document.entities import Collar, Landmark, Outline, RepeatedParts, SkinFace, Spot, Still
@@ -200,7 +200,7 @@ def landmarks_on(build: Build, sizes: Sizes, still: Still) -> dict[str, tuple[fl
     That is where the solver has them now, seen straight from above; the picture shows what stands out of the plane
     aside. None where too little of what it was squared up by is still solved.
     """
-    plane, solution = plane_now(sizes, still), sizes.reel.solution
+    plane, solution = plane_now(sizes.reel, still), sizes.reel.solution
     if plane is None or solution is None:
         return {}
     keys = [m.id for m in build.all(Landmark) if m.id in solution.layout.blocks]
@@ -208,21 +208,6 @@ def landmarks_on(build: Build, sizes: Sizes, still: Still) -> dict[str, tuple[fl
     size = np.array([still.width_px, still.height_px])
     there = np.all((places >= 0) & (places <= size), axis=1) & (off < NEAR_PLANE * size.max())
     return {key: (float(x), float(y)) for key, (x, y), is_there in zip(keys, places, there, strict=True) if is_there}
-
-
-def plane_now(sizes: Sizes, still: Still) -> Anchored | None:
-    """Where a squared-up still lies in the model as it is solved now."""
-    solution = sizes.reel.solution
-    if still.squared is None or solution is None:
-        return None
-    known = [(key, (x, y)) for key, x, y in still.squared.anchors if key in solution.layout.blocks]
-    try:
-        return anchored(
-            np.array([solution.point(key) for key, _ in known]).reshape(-1, 3),
-            np.array([place for _, place in known]).reshape(-1, 2),
-        )
-    except RefusedError:
-        return None
 
 
 def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:

@@ -90,6 +90,7 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     The corner is None where only the still, not the subject, is known. `plane_id` is the flat or rectangle it is of.
     The world moves with every mark: where it lies now follows from `anchors`, landmarks by id and where they are on it.
+    It was made from the stills `source_ids`.
     """
 
     mm_per_px: Positive
@@ -98,6 +99,7 @@ class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     down: tuple[float, float, float] = (0.0, 1.0, 0.0)
     plane_id: str = ""
     anchors: tuple[tuple[str, float, float], ...] = ()
+    source_ids: tuple[str, ...] = ()
 
 
 class Still(Entity, tag="still", frozen=True, kw_only=True):
@@ -233,12 +235,16 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
 class SkinFace(Entity, tag="face", frozen=True, kw_only=True):
     """A piece of the subject's skin; with `twin`, on the other side too. With `template` it is drawn to be cut out.
 
-    Flat between landmarks, in order round it; or the disc within one circle, or the wall between two.
+    Flat between landmarks, in order round it; or within one circle or traced outline, or the wall between two; or the
+    wall `across` from one outline to its own mirror image. It is painted with a zone.
     """
 
     name: Name
     landmark_ids: tuple[str, ...] = ()
     circle_ids: tuple[str, ...] = ()
+    outline_ids: tuple[str, ...] = ()
+    across: bool = False
+    zone_id: str = ""
     twin: bool = True
     template: bool = False
 

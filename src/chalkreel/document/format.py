@@ -13,7 +13,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.document.atomic import shown, written_anew
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 15
+FORMAT_VERSION = 16
 SUFFIX = ".chalkreel"
 # Another program at the file is told of at once; the window does not stand and wait for it.
 WAIT_SECONDS = 0.02

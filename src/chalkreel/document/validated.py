@@ -82,6 +82,7 @@ _MAY: Final[dict[type[Entity], tuple[tuple[str, type[Entity]], ...]]] = {
     LightBranch: (("supply_id", PowerSupply), ("driver_id", LightDriver)),
     LightPlan: (("exit_id", Landmark),),
     Zone: (("surface_id", Surface), ("length_id", Dimension), ("height_id", Dimension)),
+    SkinFace: (("zone_id", Zone),),
 }
 
 
@@ -160,7 +161,9 @@ def _check(entity: AnyEntity, entity_id: str, entities: Mapping[str, AnyEntity])
         raise InvalidBuildError("a layer that went wrong is of a stuff that nobody knows")
     if isinstance(entity, SkinFace):
         wanted += [(circle_id, RoundShape, True) for circle_id in entity.circle_ids]
-        if not 1 <= len(entity.circle_ids) <= 2 and not entity.landmark_ids:
+        wanted += [(outline_id, Outline, True) for outline_id in entity.outline_ids]
+        of = [ids for ids in (entity.landmark_ids, entity.circle_ids, entity.outline_ids) if ids]
+        if len(of) != 1 or (not entity.landmark_ids and len(of[0]) > 2):
             raise InvalidBuildError(f"face {entity_id} lies between nothing")
     for key, target, must in wanted:
         if (key or must) and not isinstance(entities.get(key), target):

@@ -202,6 +202,24 @@ def round_face(build: Build, circle: RoundShape, other: RoundShape | None) -> Ma
     return Made({made.id: made}, made.id)
 
 
+def traced_face(build: Build, outline: Outline, other: Outline | None = None, across: bool = False) -> Made:
+    """What lies within a traced outline, or the wall from it to another, or `across` to its mirror image.
+
+    Raises
+    ------
+    RefusedError
+        There is one already.
+    """
+    ids = (outline.id,) if other is None else (outline.id, other.id)
+    same = (f for f in build.all(SkinFace) if set(f.outline_ids) == set(ids) and f.across == across)
+    present = next(same, None)
+    if present is not None:
+        raise RefusedError(f"“{present.name}” is that face already.")
+    name = f"{outline.name} to {other.name}" if other is not None else outline.name
+    made = SkinFace(id=new_id(), name=f"{name}, across" if across else name, outline_ids=ids, across=across)
+    return Made({made.id: made}, made.id)
+
+
 def trace(build: Build, still: Still, name: str, marks: tuple[Mark, ...], bend: NodeKind) -> Made:
     """A closed outline traced on a squared-up still.
 

@@ -73,6 +73,7 @@ _FORGETS: Final[dict[type[Entity], tuple[tuple[type[Entity], str], ...]]] = {
     PowerSupply: ((LightBranch, "supply_id"),),
     LightDriver: ((LightBranch, "driver_id"),),
     PaintPot: ((LogEntry, "pot_id"),),
+    Zone: ((SkinFace, "zone_id"),),
     Version: ((Still, "version_id"), (BuildInfo, "version_id"), (BuildInfo, "kit_version_id")),
 }
 
@@ -93,6 +94,16 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
         for owned in build.all(kind):
             if getattr(owned, field) == entity_id:
                 _remove(build, owned.id, edits)
+    _leave_lists(build, entity, edits)
+    for kind, field in _FORGETS.get(type(entity), ()):
+        for other in build.all(kind):
+            current = edits.get(other.id, build.entities[other.id])
+            if current is not None and getattr(current, field) == entity_id:
+                edits[other.id] = msgspec.structs.replace(current, **{field: ""})
+
+
+def _leave_lists(build: Build, entity: Entity, edits: Edits) -> None:
+    """What names it in a list goes on without it, or goes too."""
     if isinstance(entity, Landmark):
         _leave_flats(build, entity.id, edits)
     if isinstance(entity, (Landmark, Spot)):
@@ -101,13 +112,10 @@ def _remove(build: Build, entity_id: str, edits: Edits) -> None:
         _leave_features(build, entity.id, edits)
     if isinstance(entity, Lamp):
         _leave_branches(build, entity.id, edits)
-    if isinstance(entity, RoundShape):
-        edits.update({face.id: None for face in build.all(SkinFace) if entity.id in face.circle_ids})
-    for kind, field in _FORGETS.get(type(entity), ()):
-        for other in build.all(kind):
-            current = edits.get(other.id, build.entities[other.id])
-            if current is not None and getattr(current, field) == entity_id:
-                edits[other.id] = msgspec.structs.replace(current, **{field: ""})
+    if isinstance(entity, (RoundShape, Outline)):
+        for face in build.all(SkinFace):
+            if entity.id in (*face.circle_ids, *face.outline_ids):
+                _remove(build, face.id, edits)
 
 
 def _leave_lamps(build: Build, place_id: str, edits: Edits) -> None:

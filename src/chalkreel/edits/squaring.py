@@ -22,6 +22,8 @@ from chalkreel.edits.moving import marks_moved
 # Finest worth having: a fifth of a millimetre on the replica, unless the stills show less.
 FINEST_REPLICA_MM = 0.1
 LONGEST_PX = 1800
+# So many of the stills that show a plane best are laid over each other.
+MOST_BLENDED = 4
 # Two pictures of a plane are laid on each other by so many landmarks that both have, or more.
 LEAST_SHARED = 2
 
@@ -105,7 +107,7 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
         return gallery.picture(picture_name(still)).display()
 
     if blend:
-        picture = blended([(pixels(i), cameras[i]) for i in ranked[:4]], flat, scale)
+        picture = blended([(pixels(i), cameras[i]) for i in ranked[:MOST_BLENDED]], flat, scale)
     else:
         picture, _ = flatten(pixels(ranked[0]), cameras[ranked[0]], flat, scale)
     corner, right, down = (tuple(float(v) for v in vector) for vector in (flat.corner, flat.right, flat.down))
@@ -113,7 +115,8 @@ def _from_model(build: Build, sizes: Sizes, gallery: Gallery, flat_set: FlatSet,
     source = "several stills" if blend or best is None else f"still {best.number}"
     away = (points - flat.corner) / scale
     anchors = tuple((k, float(v @ flat.right), float(v @ flat.down)) for k, v in zip(known, away, strict=True))
-    squared = SquaredPlane(scale, corner, right, down, flat_set.id, anchors)  # type: ignore[arg-type]
+    made_from = tuple(ranked[:MOST_BLENDED] if blend else ranked[:1])
+    squared = SquaredPlane(scale, corner, right, down, flat_set.id, anchors, made_from)  # type: ignore[arg-type]
     return _still(build, picture, f"{flat_set.name}, squared up from {source}", squared, best)
 
 

@@ -170,7 +170,7 @@ class _Book:
 
     def _paints(self) -> list[Flowable]:
         return self._tables(
-            book_tables.pots(self.answers), book_tables.shelf(self.build), book_tables.zones(self.build)
+            book_tables.pots(self.answers), book_tables.shelf(self.build), book_tables.zones(self.answers)
         )
 
     def _tables(self, *tables: BookTable) -> list[Flowable]:

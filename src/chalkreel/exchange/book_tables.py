@@ -123,11 +123,11 @@ def shelf(build: Build) -> BookTable:
     return BookTable("Shelf", (("paint", "medium", "left", "known from"), *rows), (70, 44, 24, 36))
 
 
-def zones(build: Build) -> BookTable:
+def zones(answers: Answers) -> BookTable:
     """One finish each."""
     rows = (
-        (z.name, z.assembly, z.medium, z.sheen, str(z.coats), f"{z.area_cm2:.0f} cm²", ", ".join(z.wear))
-        for z in build.all(Zone)
+        (z.name, z.assembly, z.medium, z.sheen, str(z.coats), f"{answers.areas[z.id].cm2:.0f} cm²", ", ".join(z.wear))
+        for z in answers.build.all(Zone)
     )
     titles = ("zone", "assembly", "medium", "sheen", "coats", "area", "wear")
     return BookTable("Zones", (titles, *rows), (36, 28, 28, 18, 14, 20, 30))

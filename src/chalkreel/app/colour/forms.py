@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from chalkreel.answers.colours import SurfaceRow
+from chalkreel.answers.zone_areas import area_of
 from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
@@ -80,8 +81,11 @@ def zone_form(session: Session, chosen: Callable[[], Zone | None]) -> Form:
     def sizes() -> list[tuple[str, str]]:
         return [("", "typed below"), *((d.id, d.name) for d in session.build.all(Dimension))]
 
+    def area() -> str:
+        return area_of(zone(), session.answers.areas if session.answers is not None else {}).words
+
     form = Form(session)
-    form.heading(lambda: f"Layers of {zone().name}")
+    form.heading(lambda: f"Layers of {zone().name}, {area()} cm²")
     form.choice("primer", lambda: [(p, p) for p in PRIMERS], lambda: zone().primer, lambda text: put(primer=text))
     form.text("coats", lambda: str(zone().coats), lambda text: put(coats=_whole(text, 20)))
     form.choice("last varnish", lambda: [(s, s) for s in SHEENS], lambda: zone().sheen, lambda text: put(sheen=text))

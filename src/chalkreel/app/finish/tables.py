@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from chalkreel.answers.zone_areas import ZoneArea, area_of
 from chalkreel.app.finish import model
 from chalkreel.app.finish.folds import EveningRow
 from chalkreel.app.parts.columns import NO, YES, Column
@@ -73,7 +74,14 @@ def zone_table(session: Session) -> Table:
     def put_coats(zone: Zone, text: str) -> None:
         put(zone, "coats", coats=int(model.number_between(text, 1, 20, "The number of coats")))
 
+    def area(zone: Zone) -> ZoneArea:
+        return area_of(zone, session.answers.areas if session.answers is not None else {})
+
     def put_area(zone: Zone, text: str) -> None:
+        if area(zone).basis:
+            raise RefusedError(
+                "Its area follows from its faces or sizes. Take those from it first: Measure, Drawing; Colour, Layers."
+            )
         put(zone, "area", area_cm2=model.number_between(text, 0.1, 1e6, "An area in cm²"))
 
     def put_finish(zone: Zone, text: str) -> None:
@@ -109,7 +117,7 @@ def zone_table(session: Session) -> Table:
                 tick=True,
             ),
             Column("coats", lambda z: str(z.coats), put_coats, right=True),
-            Column("area, cm²", lambda z: f"{z.area_cm2:.0f}", put_area, right=True),
+            Column("area, cm²", lambda z: area(z).words, put_area, right=True),
         ),
         lambda zone: session.commit(f"{zone.name} removed", removal(session.build, zone.id)),
         lambda: _added(session, new_zone(session.build)),

@@ -17,6 +17,7 @@ from chalkreel.app.measure.face_tool import corners_meant, face_made
 from chalkreel.app.measure.keys import KEYS
 from chalkreel.app.measure.pending import PendingForm
 from chalkreel.app.measure.squared import meant
+from chalkreel.app.measure.traced import traced_strokes
 from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.room import Room
@@ -120,7 +121,7 @@ class MarkingDesk(QWidget):
             more, points = landmarks.landmark_strokes(
                 session.build, still, session.answers, session.selection, self.names.isChecked()
             )
-            traced, corners = landmarks.outline_strokes(session.build, still, session.selection)
+            traced, corners = traced_strokes(session.build, still, session.answers, session.selection)
             faces = landmarks.face_strokes(session.build, still, session.answers, session.selection)
             self.view.set_marks((*faces, *traced, *more, *strokes), (*handles, *points, *corners))
         flat = still is not None and still.squared is not None

@@ -144,6 +144,8 @@ class DrawingPage(QWidget):
             Column("area on the replica", lambda r: r.area, right=True),
             Column("corners", lambda r: r.corners, right=True),
             Column("flat", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
+            Column("painted as", lambda r: r.zone,
+                   lambda r, text: faces.paint_as(session, face(r), text), lambda: faces.zone_names(session.build)),
             Column("twin", lambda r: "yes" if r.twin else "no",
                    lambda r, text: session.edit(f"twin of {r.name}", face(r), twin=text == "yes"), tick=True),
             Column("template", lambda r: "yes" if r.template else "no",

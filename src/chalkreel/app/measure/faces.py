@@ -6,15 +6,16 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from chalkreel.answers.faces import round_the_middle
+from chalkreel.answers.faces import pieces_of, round_the_middle
 from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
-from chalkreel.document.entities import FlatSet, RoundShape, SkinFace, Still
+from chalkreel.document.entities import FlatSet, Outline, RoundShape, SkinFace, Still
 from chalkreel.document.gallery import picture_name
+from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
-from chalkreel.edits.marking import mark_face, round_face
+from chalkreel.edits.marking import mark_face, round_face, traced_face
 
 if TYPE_CHECKING:
     from chalkreel.answers.answers import Answers
@@ -22,6 +23,8 @@ if TYPE_CHECKING:
     from chalkreel.answers.orthographic import DrawnView
 
 MOST_GAPS = 2
+# The choice of a wall from an outline to its own mirror image.
+ACROSS = "across"
 # Corners no farther off one plane, mm of the miniature: what pairs across the middle make flat by themselves.
 FLAT_MM = 0.01
 
@@ -38,6 +41,7 @@ class Row:
     state: str
     twin: bool
     template: bool
+    zone: str
 
 
 def face_rows(build: Build, answers: Answers | None) -> tuple[Row, ...]:
@@ -114,6 +118,35 @@ def round_with(session: Session, circle: RoundShape, other_id: str) -> None:
         session.select(made.entity_id)
 
 
+def traced_choices(build: Build, outline: Outline) -> list[tuple[str, str]]:
+    """What a traced outline can be made a face of: key and words; walls lie between two of a kind."""
+    others = [(o.id, f"the wall to {o.name}") for o in build.all(Outline)
+              if o.id != outline.id and o.closed == outline.closed]  # fmt: skip
+    within = [(outline.id, "what lies within it")] if outline.closed else []
+    return [("", "no"), *within, (ACROSS, "the wall across to its mirror image"), *others]
+
+
+def traced_with(session: Session, outline: Outline, choice: str) -> None:
+    """Make a face of a traced outline, as one of the choices has it; nothing where none was made.
+
+    Raises
+    ------
+    RefusedError
+        There is one already, or it makes none.
+    """
+    if not choice:
+        return
+    build, answers = session.build, session.answers
+    other = build.get(Outline, choice) if choice != outline.id else None
+    made = traced_face(build, outline, other, choice == ACROSS)
+    if answers is not None and answers.sizes is not None:
+        face = made.edits[made.entity_id]
+        assert isinstance(face, SkinFace)
+        pieces_of(build, face, answers.sizes.reel)
+    if session.commit(f"face of {outline.name}", made.edits):
+        session.select(made.entity_id)
+
+
 def rename(session: Session, face: SkinFace, text: str) -> None:
     """Give a face another name.
 
@@ -127,10 +160,25 @@ def rename(session: Session, face: SkinFace, text: str) -> None:
     session.edit(f"name of {face.name}", face, name=text.strip())
 
 
+def zone_names(build: Build) -> tuple[str, ...]:
+    """What a face can be painted as; the first is nothing."""
+    return ("", *dict.fromkeys(zone.name for zone in build.all(Zone)))
+
+
+def paint_as(session: Session, face: SkinFace, name: str) -> None:
+    """Give a face to the zone of a name; its area counts there, with its twin's."""
+    zone_id = next((zone.id for zone in session.build.all(Zone) if zone.name == name), "")
+    session.edit(f"{face.name} painted as {name}" if zone_id else f"{face.name} in no zone", face, zone_id=zone_id)
+
+
 def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
-    corners = str(len(face.landmark_ids)) if face.landmark_ids else "round"
+    zone = build.get(Zone, face.zone_id)
+    painted = zone.name if zone is not None else ""
+    corners = str(len(face.landmark_ids)) if face.landmark_ids else "round" if face.circle_ids else "traced"
     if known is None or known.problem:
-        return Row(face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template)
+        return Row(
+            face.id, face.name, "", corners, known.problem if known else "", "bad", face.twin, face.template, painted
+        )
     to_replica = build.chain.convert(1.0, "miniature", "replica")
     off = format_length(known.off_mm * to_replica, build.info.unit)
     # Three corners, or pairs across the middle, lie in one plane whatever was clicked: that is no finding.
@@ -140,4 +188,4 @@ def _row(build: Build, face: SkinFace, known: FaceRow | None) -> Row:
         flatness = f"twisted by {off}: split it, or mark it again"
     area = area_words(known.area_mm2 * to_replica**2, build.info.unit)
     state = "warn" if known.twisted else "good" if checked else "plain"
-    return Row(face.id, face.name, area, corners, flatness, state, face.twin, face.template)
+    return Row(face.id, face.name, area, corners, flatness, state, face.twin, face.template, painted)

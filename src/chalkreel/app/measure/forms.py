@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QPushButton
 from chalkreel.answers.pose import pose_words
 from chalkreel.answers.wording import name_of
 from chalkreel.app.measure import faces, model
+from chalkreel.app.measure.outline_form import outline_form
 from chalkreel.app.measure.pending import LINKS
 from chalkreel.app.parts.fields import Form, attempt
 from chalkreel.app.session import Session
@@ -25,6 +26,7 @@ from chalkreel.document.entities import (
     KnownLength,
     Landmark,
     LandmarkMark,
+    Outline,
     Plane,
     Reading,
     RimMark,
@@ -49,8 +51,8 @@ class ChosenForms:
         self.mark, self.landmark, self.size, self.ruler, self.flat = (
             self._mark_form(), self._landmark_form(), self._size_form(), self._ruler_form(), self._flat_form(),
         )  # fmt: skip
-        self.circle = self._circle_form()
-        self.all = (self.landmark, self.ruler, self.size, self.flat, self.circle, self.mark)
+        self.circle, self.outline = self._circle_form(), outline_form(session)
+        self.all = (self.landmark, self.ruler, self.size, self.flat, self.circle, self.outline, self.mark)
         for form in self.all:
             button = QPushButton("Remove (Del)")
             button.clicked.connect(remove)
@@ -66,6 +68,7 @@ class ChosenForms:
             self.ruler: isinstance(chosen, KnownLength),
             self.flat: isinstance(chosen, FlatSet),
             self.circle: isinstance(chosen, (RoundShape, RimMark)),
+            self.outline: isinstance(chosen, Outline),
         }
         for form, shown in suits.items():
             form.setVisible(shown)

@@ -9,7 +9,6 @@ import msgspec
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.faces import check_corners, check_on_face
 from chalkreel.answers.reel import Effect, ReelAnswer
-from chalkreel.answers.templates import outline_points
 from chalkreel.answers.wording import name_of, short_words
 from chalkreel.app.measure.squared import solved_strokes
 from chalkreel.app.stills.strokes import Handle, Stroke
@@ -124,31 +123,6 @@ def _edges_and_rims(build: Build, still: Still, selection: str) -> tuple[list[St
         if a is not None and b is not None:
             ends = ((a.mark.x_px, a.mark.y_px), (b.mark.x_px, b.mark.y_px))
             strokes.append(Stroke(ends, "lilac", tie.direction if tie.id == selection else "", crosses=False))
-    return strokes, handles
-
-
-def outline_strokes(build: Build, still: Still, selection: str) -> tuple[list[Stroke], list[Handle]]:
-    """Traced outlines, parts round a rim, and marks on panels."""
-    strokes, handles = [], []
-    for outline in build.all(Outline):
-        if outline.still_id == still.id:
-            strong = outline.id == selection
-            drawn = outline_points(outline)
-            strokes.append(Stroke(drawn, "sky", outline.name, closed=outline.closed, crosses=False, strong=strong))
-            handles += [Handle(outline.id, i, m.x_px, m.y_px) for i, m in enumerate(outline.points)]
-            if strong:
-                strokes += [Stroke(((m.x_px, m.y_px),), "sky") for m in outline.points]
-    for parts in build.all(RepeatedParts):
-        if parts.still_id == still.id:
-            places = tuple((m.x_px, m.y_px) for m in parts.marks)
-            strong = parts.id == selection
-            strokes.append(Stroke(places, "sky", parts.name if strong else "", closed=True, dashed=True, strong=strong))
-            handles += [Handle(parts.id, i, *place) for i, place in enumerate(places)]
-    for spot in build.all(Spot):
-        if spot.still_id == still.id:
-            ends = ((spot.a.x_px, spot.a.y_px), (spot.b.x_px, spot.b.y_px))
-            strokes.append(Stroke(ends, "coral", spot.name, strong=spot.id == selection))
-            handles += [Handle(spot.id, i, *end) for i, end in enumerate(ends)]
     return strokes, handles
 
 

@@ -10,7 +10,8 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from chalkreel.answers.drawing import three_view
-from chalkreel.answers.face_marks import face_map, face_name, face_spot_rows
+from chalkreel.answers.face_marks import face_map, face_spot_rows
+from chalkreel.answers.faces import face_name
 from chalkreel.answers.templates import SpotRow, repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow

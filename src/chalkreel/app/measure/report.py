@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from chalkreel.answers.behind import behind, behind_words
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.sizes import SizeRow, Sizes
 from chalkreel.answers.wording import (
@@ -24,10 +25,11 @@ from chalkreel.app.session import Session
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.lengths import rough_length
 from chalkreel.core.scale_effects import DerivedRatio
-from chalkreel.document.entities import Reading
+from chalkreel.document.entities import Outline, Reading
 from chalkreel.edits.repairing import repairs
 
 if TYPE_CHECKING:
+    from chalkreel.answers.faces import Faces
     from chalkreel.app.measure.stage import MeasureStage
 
 MOST_FAULTS, MOST_SIZES = 3, 4
@@ -57,11 +59,19 @@ class Report:
             self._one(chosen)
         else:
             self._summary(sizes)
+        self._traced(answers.faces, sizes)
         self._reel(sizes.reel)
         self._ratio(sizes.ratio)
         self._doubt(sizes)
         self._fit(sizes)
         self._more.rule()
+
+    def _traced(self, faces: Faces, sizes: Sizes) -> None:
+        """What is hidden of the outline that is chosen."""
+        outline = self._session.build.get(Outline, self._session.selection)
+        if outline is not None:
+            words = behind_words(self._session.build, outline, behind(self._session.build, faces, sizes.reel, outline))
+            self._card.sentence(f"{words}." if words else "", "warn")
 
     def _chosen_row(self, sizes: Sizes) -> SizeRow | None:
         entity = self._session.build.entities.get(self._session.selection)

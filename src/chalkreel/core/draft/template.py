@@ -58,8 +58,8 @@ def curve(nodes: tuple[Node, ...], closed: bool) -> tuple[Point, ...]:
     return tuple(point for i in range(len(nodes)) for point in _from_node(nodes, i, closed))
 
 
-def edges_of(nodes: tuple[Node, ...]) -> tuple[tuple[Point, ...], ...]:
-    """The edges of a closed outline, each a curve from a corner to the next; one alone where there is no corner.
+def edges_of(nodes: tuple[Node, ...], closed: bool = True) -> tuple[tuple[Point, ...], ...]:
+    """The edges of an outline, each a curve from a corner to the next; one alone where there is no corner.
 
     Raises
     ------
@@ -67,8 +67,10 @@ def edges_of(nodes: tuple[Node, ...]) -> tuple[tuple[Point, ...], ...]:
         As `curve`.
     """
     corners = [i for i, node in enumerate(nodes) if node.bend == "corner"]
-    if len(nodes) < 2 or not corners:
-        return (curve(nodes, True),)
+    if len(nodes) < 2 or (closed and not corners):
+        return (curve(nodes, closed),)
+    if not closed:
+        return _open_edges(nodes)
     turned = (*nodes[corners[0] :], *nodes[: corners[0]])
     found: list[list[Point]] = []
     for i, node in enumerate(turned):
@@ -78,6 +80,17 @@ def edges_of(nodes: tuple[Node, ...]) -> tuple[tuple[Point, ...], ...]:
             found.append([])
         found[-1] += _from_node(turned, i, True)
     found[-1].append((turned[0].x, turned[0].y))
+    return tuple(tuple(edge) for edge in found)
+
+
+def _open_edges(nodes: tuple[Node, ...]) -> tuple[tuple[Point, ...], ...]:
+    """The same of one that is not closed: it begins and ends with a corner, whatever its ends are called."""
+    found: list[list[Point]] = [[]]
+    for i, node in enumerate(nodes):
+        if node.bend == "corner" and 0 < i < len(nodes) - 1:
+            found[-1].append((node.x, node.y))
+            found.append([])
+        found[-1] += _from_node(nodes, i, False)
     return tuple(tuple(edge) for edge in found)
 
 

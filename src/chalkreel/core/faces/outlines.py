@@ -20,6 +20,8 @@ NEARER_MM = 2.0
 # Two sides whose ends lie as near as this are one.
 SAME_MM = 1.0
 STEP_PX = 1.5
+# Pieces of a wall that lean from each other by more than 25° (cosine) meet in a crease.
+CREASE = 0.906
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,17 +46,23 @@ def shown_pieces(skin: Skin, frame: Frame, lines: Array) -> tuple[ShownSide, ...
 def sides_of(skin: Skin, out: Array) -> list[tuple[Array, Array]]:
     """The sides of all faces as seen from far away along `out` (3,); two that are nearly one count once.
 
-    Between two pieces of one round wall there is a line only where the one faces the eye and the other does not.
+    Between two pieces of one wall there is a line only where the one faces the eye and the other does not, or where it
+    has a crease.
     """
     found: dict[frozenset[tuple[int, ...]], tuple[Array, Array]] = {}
-    between: dict[tuple[str, frozenset[tuple[int, ...]]], list[bool]] = {}
+    between: dict[tuple[str, frozenset[tuple[int, ...]]], list[Array]] = {}
     for face in skin.faces:
         for a, b in zip(face.corners, np.roll(face.corners, -1, axis=0), strict=True):
             ends = frozenset(tuple(int(v) for v in np.rint(p / SAME_MM)) for p in (a, b))
             found.setdefault(ends, (a, b))
-            between.setdefault((face.key, ends), []).append(bool(face.normal @ out > 0))
-    smooth = {ends for (_, ends), facing in between.items() if len(facing) > 1 and len(set(facing)) == 1}
+            between.setdefault((face.key, ends), []).append(face.normal)
+    smooth = {ends for (_, ends), normals in between.items() if len(normals) > 1 and _is_smooth(normals, out)}
     return [line for ends, line in found.items() if ends not in smooth]
+
+
+def _is_smooth(normals: list[Array], out: Array) -> bool:
+    facing = {bool(normal @ out > 0) for normal in normals}
+    return len(facing) == 1 and bool(normals[0] @ normals[1] > CREASE)
 
 
 def _seen(ends: Array, depth: Array) -> list[ShownSide]:

@@ -61,10 +61,15 @@ class Skin:
 
     def hidden(self, camera: Camera, points: Array) -> Array:
         """Whether a face stands between a camera and points (N, 3)."""
+        return np.asarray(self.hiding(camera, points) >= 0)
+
+    def hiding(self, camera: Camera, points: Array) -> Index:
+        """The face that stands between a camera and each of points (N, 3); −1 for none."""
         ways = points - camera.position
-        far = self._grown.first_hits(camera.position, ways)[0]
+        far, which = self._grown.first_hits(camera.position, ways)
         length = np.linalg.norm(ways, axis=1)
-        return np.asarray(far < 1.0 - TOUCH_SHARE - TOUCH_MM / np.maximum(length, 1e-9))
+        hides = far < 1.0 - TOUCH_SHARE - TOUCH_MM / np.maximum(length, 1e-9)
+        return np.where(hides, which, -1).astype(np.intp)
 
     def _times_from(self, origin: Array, ways: Array) -> Array:
         """The same as `_times` for rays from one place: all that is asked of a way is then linear in it."""

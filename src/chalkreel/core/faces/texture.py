@@ -81,7 +81,7 @@ def _patches(
 
 def _frame(face: Face, mm_per_px: float) -> Frame:
     """The face from straight before it."""
-    panel = panel_of(face)
+    panel = panel_of(face).lays[0]
     x, y = face.corners @ panel.right, face.corners @ panel.up
     width, height = (max(2, int(np.ceil(np.ptp(v) / mm_per_px))) for v in (x, y))
     return Frame(panel.right, -panel.up, face.normal, float(x.min()), float(-y.max()), mm_per_px, (width, height))

@@ -35,6 +35,10 @@ class Anchored:
         off = np.abs(away @ np.cross(self.right, self.down))
         return np.stack([away @ self.right, away @ self.down], axis=1), off
 
+    def in_space(self, places: Array) -> Array:
+        """Points (N, 3) in mm of places (N, 2) in pixels."""
+        return np.asarray(self.corner + self.mm_per_px * places @ np.stack([self.right, self.down]))
+
 
 def anchored(points: Array, places_px: Array) -> Anchored:
     """The picture's place from landmarks (N, 3) in mm and where each is on it (N, 2) in pixels, y down.

@@ -1,0 +1,52 @@
+"""Outlines traced on squared-up stills, placed in space: what faces are made of where no landmark can be marked."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.draft.node import Node
+from chalkreel.core.draft.template import edges_of
+from chalkreel.core.errors import RefusedError
+from chalkreel.core.faces.loft import Profile
+from chalkreel.core.measure.anchored import Anchored, anchored
+from chalkreel.document.entities import Outline, Still
+from chalkreel.document.snapshot import Build
+
+
+def plane_now(reel: ReelAnswer, still: Still) -> Anchored | None:
+    """Where a squared-up still lies in the model as it is solved now."""
+    solution = reel.solution
+    if still.squared is None or solution is None:
+        return None
+    known = [(key, (x, y)) for key, x, y in still.squared.anchors if key in solution.layout.blocks]
+    try:
+        return anchored(
+            np.array([solution.point(key) for key, _ in known]).reshape(-1, 3),
+            np.array([place for _, place in known]).reshape(-1, 2),
+        )
+    except RefusedError:
+        return None
+
+
+def profile_of(build: Build, reel: ReelAnswer, outline: Outline) -> Profile:
+    """A traced outline as a curve in space, mm of the miniature.
+
+    Raises
+    ------
+    RefusedError
+        Its still does not lie in the model, or it cannot be drawn.
+    """
+    still = build.get(Still, outline.still_id)
+    assert still is not None
+    plane = plane_now(reel, still)
+    if plane is None:
+        raise RefusedError(
+            f"Where “{still.title}” lies in space is not known: square it up from a flat of three landmarks or more."
+        )
+    nodes = tuple(Node(m.x_px, m.y_px, bend) for m, bend in zip(outline.points, outline.bends, strict=True))
+    edges = [np.array(edge) for edge in edges_of(nodes, outline.closed)]
+    cornered = not outline.closed or "corner" in outline.bends
+    if not cornered:
+        edges = [np.concatenate([edges[0], edges[0][:1]])]
+    return Profile(tuple(plane.in_space(edge) for edge in edges), outline.closed, cornered)

@@ -1,0 +1,203 @@
+"""Faces of traced outlines on a build of one's own: walls, their templates, what is hidden, undone and reopened."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import ezdxf.filemanagement
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QLabel
+from pytestqt.qtbot import QtBot
+
+from chalkreel.app.session import Session
+from chalkreel.app.window import Window
+from chalkreel.document.entities import FlatSet, LandmarkMark, Outline, SkinFace, Still
+from chalkreel.edits.marking import landmark_named, mark_face, mark_flat
+from chalkreel.edits.removing import removal
+from tests.app.conftest import click_still, in_front, settle, show_stage
+from tests.app.test_own_skin import SHOTS, begun
+
+ENDS = {"bow": ("bow foot, starboard", "bow foot, port", "bow top, port", "bow top, starboard"),
+        "aft": ("aft foot, port", "aft foot, starboard", "aft top, starboard", "aft top, port")}  # fmt: skip
+DECK = ("aft top, port", "bow top, port", "bow top, starboard", "aft top, starboard")
+
+
+def ids(session: Session, box: str, names: tuple[str, ...]) -> tuple[str, ...]:
+    found = (landmark_named(session.build, f"{box} {name}") for name in names)
+    return tuple(landmark.id for landmark in found if landmark is not None)
+
+
+def squared_up(qtbot: QtBot, window: Window, name: str, corners: tuple[str, ...]) -> Still:
+    """A flat of the hull's corners squared up by the button on the card."""
+    session = window.session
+    made = mark_flat(session.build, name, ids(session, "hull", corners), None)
+    session.commit("flat", made.edits)
+    settle(qtbot, session)
+    window.measure.desk.square_up(made.entity_id, False)
+    qtbot.waitUntil(lambda: any(s.squared and s.squared.plane_id == made.entity_id for s in session.build.all(Still)),
+                    timeout=30_000)  # fmt: skip
+    settle(qtbot, session)
+    return next(s for s in session.build.all(Still) if s.squared and s.squared.plane_id == made.entity_id)
+
+
+def traced(qtbot: QtBot, window: Window, still: Still, name: str, points: np.ndarray) -> Outline:
+    """An outline clicked round on a squared-up still."""
+    session, stage = window.session, window.measure
+    session.choose_still(still.id)
+    qtbot.waitUntil(lambda: bool(window.images.levels(still)))
+    stage.view.setFocus()
+    qtbot.keyClick(stage.view, Qt.Key.Key_T)
+    stage.desk.context.part.setEditText(name)
+    for x, y in points:
+        click_still(qtbot, stage.view, float(x), float(y))
+    qtbot.keyClick(stage.view, Qt.Key.Key_Return)
+    settle(qtbot, session)
+    return next(o for o in session.build.all(Outline) if o.name == name)
+
+
+def made_face(qtbot: QtBot, window: Window, outline: Outline, words: str) -> SkinFace:
+    """A face by the choice on the outline's own form."""
+    session, stage = window.session, window.measure
+    session.select(outline.id)
+    stage.refresh()
+    box = next(b for b in stage.forms.outline.findChildren(QComboBox) if b.accessibleName() == "Make a face")
+    box.setCurrentIndex(box.findText(words))
+    box.activated.emit(box.currentIndex())
+    settle(qtbot, session)
+    face = session.build.entities[session.selection]
+    assert isinstance(face, SkinFace), window.prompt.words.text()
+    return face
+
+
+def area(session: Session, face: SkinFace) -> float:
+    row = next(r for r in session.answers.faces.rows if r.id == face.id)
+    assert not row.problem
+    return row.area_mm2
+
+
+def test_sections_become_a_wall_that_is_cut_out_undone_and_reopened(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "boxes.chalkreel")
+    begun(qtbot, window, tmp_path)
+    session, stage = window.session, window.measure
+    show_stage(window, "Measure")
+    stage.switch.show_page("Stills")
+    in_front(qtbot, window)
+    sections = {}
+    for name, corners in ENDS.items():
+        still = squared_up(qtbot, window, name, corners)
+        assert still.squared is not None
+        place = {key: (x, y) for key, x, y in still.squared.anchors}
+        points = np.array([place[key] for key in ids(session, "hull", corners)])
+        sections[name] = traced(qtbot, window, still, f"section {name}", points)
+    wall = made_face(qtbot, window, sections["bow"], "the wall to section aft")
+    # The hull is 600 × 200 × 90 mm.
+    assert area(session, wall) == pytest.approx(600 * 2 * (200 + 90), rel=0.015)
+    within = made_face(qtbot, window, sections["bow"], "what lies within it")
+    assert area(session, within) == pytest.approx(200 * 90, rel=0.02)
+    # The same again is refused, and so is one of another kind: an open one encloses nothing.
+    session.edit("open", sections["bow"], closed=False)
+    settle(qtbot, session)
+    told = {r.id: r.problem for r in session.answers.faces.rows}
+    assert "closed and the other open" in told[wall.id] and "encloses nothing" in told[within.id]
+    session.undo()
+    settle(qtbot, session)
+    session.edit("template", wall, template=True)
+    settle(qtbot, session)
+    _cut_out(qtbot, window, wall, tmp_path / "wall.dxf")
+    before = area(session, wall)
+    steps = 0
+    while session.build.all(FlatSet):
+        session.undo()
+        steps += 1
+    assert not session.build.all(SkinFace) and not session.build.all(Outline)
+    for _ in range(steps):
+        session.redo()
+    settle(qtbot, session)
+    again = opened(tmp_path / "boxes.chalkreel")
+    settle(qtbot, again.session)
+    assert area(again.session, wall) == pytest.approx(before, rel=1e-6)
+    _with_something_missing(qtbot, again, wall, within, sections["aft"])
+
+
+def _cut_out(qtbot: QtBot, window: Window, wall: SkinFace, path: Path) -> None:
+    """Its template is the wall laid flat at half the size, with a fold at each corner."""
+    stage = window.measure
+    stage.switch.show_page("Templates")
+    assert stage.sheet_page.sheet is not None
+    assert any(words.words == wall.name for words in stage.sheet_page.sheet.words)
+    with qtbot.waitSignal(window.session.prompted, timeout=30_000):
+        stage.sheet_page.exports.write_sheet(stage.sheet_page.sheet, path)
+    lines = ezdxf.filemanagement.readfile(path).modelspace()
+    cut = [np.array([p[:2] for p in line.get_points()])  # type: ignore[attr-defined]
+           for line in lines.query("LWPOLYLINE[layer=='cut']")]  # fmt: skip
+    spans = [tuple(sorted(np.ptp(points, axis=0))) for points in cut]
+    assert any(span == pytest.approx((290, 300), abs=3) for span in spans), spans
+    assert len(lines.query("*[layer=='score']")) == 3
+
+
+def _with_something_missing(
+    qtbot: QtBot, window: Window, wall: SkinFace, within: SkinFace, section: Outline
+) -> None:  # fmt: skip
+    session = window.session
+    # Without the still that a section was traced on, the wall goes with it; undo brings both.
+    session.commit("still off", removal(session.build, section.still_id))
+    settle(qtbot, session)
+    assert session.build.get(SkinFace, wall.id) is None and session.build.get(SkinFace, within.id) is not None
+    session.undo()
+    settle(qtbot, session)
+    # With the bow's corners unmarked nobody knows where its section lies, and it is said.
+    gone = set(ids(session, "hull", ENDS["bow"]))
+    session.commit("bow unmarked", {m.id: None for m in session.build.all(LandmarkMark) if m.landmark_id in gone})
+    settle(qtbot, session)
+    told = {r.id: r.problem for r in session.answers.faces.rows}
+    assert "squared up from" in told[wall.id] and "square it up" in told[wall.id]
+
+
+def test_what_the_house_hides_of_a_hatch_is_told_where_it_is_traced(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "boxes.chalkreel")
+    begun(qtbot, window, tmp_path)
+    session, stage = window.session, window.measure
+    show_stage(window, "Measure")
+    in_front(qtbot, window)
+    # Its twin stands on the other side.
+    names = tuple(f"{end}, port" for end in ("aft foot", "aft top", "bow top", "bow foot"))
+    session.commit("face", mark_face(session.build, "house side", ids(session, "house", names)).edits)
+    still = squared_up(qtbot, window, "deck", DECK)
+    assert still.squared is not None
+    (source,) = (session.build.get(Still, i) for i in still.squared.source_ids)
+    assert source is not None
+    # A hatch along the far side of the house, and one well before its near side. The house is 140 mm wide.
+    place = dict(zip(DECK, (next((x, y) for key, x, y in still.squared.anchors if key == i)
+                            for i in ids(session, "hull", DECK)), strict=True))  # fmt: skip
+    origin, along, across = (np.array(place[key]) for key in (DECK[0], DECK[1], DECK[3]))
+
+    def on_still(x: float, y: float) -> np.ndarray:
+        return np.asarray(origin + (x + 300) / 600 * (along - origin) + (100 - y) / 200 * (across - origin))
+
+    near = 1.0 if SHOTS[source.title].position[1] > 0 else -1.0
+    ring = ((0.0, 74.0), (60.0, 74.0), (60.0, 92.0), (0.0, 92.0))
+    hidden = traced(qtbot, window, still, "hatch", np.array([on_still(x, -near * y) for x, y in ring]))
+    seen = traced(qtbot, window, still, "vent", np.array([on_still(x, near * y) for x, y in ring]))
+    words = [w for w in session.answers.matters("Measure") if "lies behind" in w]
+    assert len(words) == 1 and words[0].startswith("hatch: ") and f"on still {source.number}" in words[0]
+    labels = [stroke.label for stroke in stage.view._strokes if stroke.dashed and stroke.label.startswith("behind")]
+    assert labels and all("house" in label for label in labels)
+    session.select(hidden.id)
+    qtbot.waitUntil(lambda: any("lies behind" in w for w in _card(window)))
+    session.select(seen.id)
+    qtbot.waitUntil(lambda: not any("lies behind" in w for w in _card(window)))
+    # Without the faces nobody knows, and nothing is claimed.
+    session.commit("faces off", {face.id: None for face in session.build.all(SkinFace)})
+    settle(qtbot, session)
+    assert not any("lies behind" in w for w in session.answers.matters("Measure"))
+
+
+def _card(window: Window) -> list[str]:
+    return [label.text() for label in window.measure.card.findChildren(QLabel)]
