@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.faces import TWIN
+from chalkreel.answers.layers import Layer
 from chalkreel.app.measure import landmarks
 from chalkreel.app.stills.tools import SPOT
 from chalkreel.app.window import Window
@@ -123,6 +124,38 @@ def test_the_sides_are_painted_and_every_file_has_their_true_size(
     assert Image.open(io.BytesIO(page.images[0].data)).width == image.width
     assert "LINE" in (tmp_path / "port.dxf").read_text()
     settle(qtbot, session)
+    _layers_are_switched(demo_window)
+
+
+def _layers_are_switched(window: Window) -> None:
+    """Each box adds its own to the sheet, and a size is as long as it says."""
+    drawing = window.measure.drawing
+
+    def told() -> set[str]:
+        assert drawing.view._sheet is not None
+        return {words.words for words in drawing.view._sheet.words}
+
+    lengths = {round(path.points[1][0] - path.points[0][0], 1) for path in drawing.view._sheet.paths
+               if path.layer == "dimension"}  # fmt: skip
+    overall = max(float(words) for words in told() if re.fullmatch(r"[\d.]+", words))
+    assert max(map(abs, lengths)) == pytest.approx(overall, abs=0.2) and overall == pytest.approx(387, abs=2)
+    drawing.layers["sizes"].click()
+    assert not told()
+    over: tuple[tuple[Layer, str], ...] = (
+        ("landmarks", "bow tip, port"), ("marks", "chip at the joint"), ("which still", "still 1"),
+    )  # fmt: skip
+    for layer, words in over:
+        assert words not in told()
+        drawing.layers[layer].click()
+        assert words in told()
+    # What lies on the other side, or behind another landmark, is not shown.
+    assert not any("starboard" in words for words in told())
+    drawing.layers["picture"].click()
+    assert drawing.view._sheet.plate is None
+    for box in drawing.layers.values():
+        box.setChecked(False)
+    drawing.refresh()
+    assert not drawing.view._sheet.paths and not told()
 
 
 def test_faces_are_named_chosen_and_removed_in_their_table(qtbot: QtBot, demo_window: Window) -> None:

@@ -62,6 +62,7 @@ def main() -> None:
         "corner_mm": squared.corner_mm,
         "right": squared.right,
         "down": squared.down,
+        "source_ids": squared.source_ids,
         "anchors": [(key, round(x, 2), round(y, 2)) for key, x, y in squared.anchors],
         "fin": [click(x, z) for x, z in m.FIN],
         "spots": {name: [click(*a), click(*b)] for name, (a, b) in SPOTS.items()},

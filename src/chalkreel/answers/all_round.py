@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from chalkreel.answers.face_marks import landed_spots
+from chalkreel.answers.face_marks import landed_ends
 from chalkreel.answers.faces import TWIN, Faces
 from chalkreel.answers.orthographic import painting_stills, seen_of
 from chalkreel.answers.pose import stand_words
@@ -93,10 +93,10 @@ def subject_of(build: Build, faces: Faces, reel: ReelAnswer) -> Subject | None:
     if solution is None or not faces.skin.faces:
         return None
     landmarks = tuple(m for m in build.all(Landmark) if m.id in solution.layout.blocks)
-    marks = list(landed_spots(build, faces, reel))
-    ends = np.array([(a.place, b.place) for _, a, b in marks]).reshape(-1, 2, 3)
+    marks = list(landed_ends(build, faces, reel))
+    ends = np.array([places for _, places in marks]).reshape(-1, 2, 3)
     points = np.array([solution.point(m.id) for m in landmarks])
-    return Subject(build, reel, faces.skin, landmarks, points, tuple(spot for spot, _, _ in marks), ends)
+    return Subject(build, reel, faces.skin, landmarks, points, tuple(spot for spot, _ in marks), ends)
 
 
 def painted(subject: Subject, gallery: Gallery, progress: Progress) -> tuple[Texture, ...]:

@@ -43,11 +43,11 @@ def three_view(build: Build, sizes: Sizes, faces: Faces, named: tuple[Named3, ..
     if not (reel.solution.scene.rulers or reel.solution.scene.gauges):
         raise RefusedError("Nothing gives the scale yet. Make one known length a ruler.")
     factor = build.chain.convert(1.0, "miniature", "replica")
-    places, lines = _places(build, sizes, factor), _joined(build)
+    places, lines = places_on_replica(build, sizes), _joined(build)
     edges = _edges(lines, places, faces, factor)
     unit = build.info.unit
     asked = () if named else build.all(Dimension)
-    drawn = tuple(s for d in asked if (s := _size(d, sizes, places, unit)) is not None)
+    drawn = wanted_sizes(asked, sizes, places, unit)
     joined = {i for pair in lines for i in pair} | _on_faces(build)
     loose = tuple(place for key, place in places.items() if key not in joined)
     name = f"{build.info.name}, three views at 1:{build.chain.replica_ratio:.4g}"
@@ -59,9 +59,11 @@ def three_view(build: Build, sizes: Sizes, faces: Faces, named: tuple[Named3, ..
     return sheet
 
 
-def _places(build: Build, sizes: Sizes, factor: float) -> dict[str, Place]:
+def places_on_replica(build: Build, sizes: Sizes) -> dict[str, Place]:
+    """Solved landmarks by id, mm of the replica."""
     solution = sizes.reel.solution
     assert solution is not None
+    factor = build.chain.convert(1.0, "miniature", "replica")
     found = {}
     for landmark in build.all(Landmark):
         if landmark.id in solution.layout.blocks:
@@ -86,7 +88,7 @@ def prepare_lines(build: Build, sizes: Sizes, faces: Faces, progress: Progress) 
     """
     if sizes.reel.solution is not None:
         factor = build.chain.convert(1.0, "miniature", "replica")
-        _edges(_joined(build), _places(build, sizes, factor), faces, factor, progress)
+        _edges(_joined(build), places_on_replica(build, sizes), faces, factor, progress)
 
 
 def _joined(build: Build) -> tuple[tuple[str, str], ...]:
@@ -154,6 +156,13 @@ def _circles(sizes: Sizes, factor: float) -> tuple[Circle3, ...]:
 def _on_drawing(mm: float, unit: LengthUnit) -> str:
     """A size on the drawing: plain millimetres as drawings have them, or inches with their sign."""
     return f"{mm:.1f}" if unit == "mm" else length_pm(mm, DRAWN_WITHIN_MM, unit)[0]
+
+
+def wanted_sizes(
+    asked: tuple[Dimension, ...], sizes: Sizes, places: dict[str, Place], unit: LengthUnit
+) -> tuple[Size3, ...]:
+    """Those of the sizes that are ticked as drawn and known."""
+    return tuple(size for one in asked if (size := _size(one, sizes, places, unit)) is not None)
 
 
 def _size(dimension: Dimension, sizes: Sizes, places: dict[str, Place], unit: LengthUnit) -> Size3 | None:

@@ -11,6 +11,7 @@ import numpy as np
 from chalkreel.answers.faces import Faces, face_name
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.templates import SpotRow, spot_words
+from chalkreel.answers.traced import plane_now
 from chalkreel.core.arrays import Array
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
@@ -48,9 +49,21 @@ def landed_spots(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple
             yield spot, a, b
 
 
+def landed_ends(build: Build, faces: Faces, reel: ReelAnswer) -> Iterator[tuple[Spot, Array]]:
+    """Each mark whose place in space is known, on a face or a squared-up still, and its ends (2, 3), mm of the
+    miniature.
+    """
+    yield from ((spot, np.stack([a.place, b.place])) for spot, a, b in landed_spots(build, faces, reel))
+    for spot in build.all(Spot):
+        still = build.get(Still, spot.still_id)
+        plane = plane_now(reel, still) if still is not None else None
+        if plane is not None:
+            yield spot, plane.in_space(np.array([(end.x_px, end.y_px) for end in (spot.a, spot.b)]))
+
+
 def landed_places(build: Build, faces: Faces, reel: ReelAnswer) -> dict[str, Array]:
-    """The middle of each mark that lands on a face, mm of the miniature (3,), by the mark's id."""
-    return {spot.id: (a.place + b.place) / 2 for spot, a, b in landed_spots(build, faces, reel)}
+    """The middle of each mark whose place is known, mm of the miniature (3,), by the mark's id."""
+    return {spot.id: ends.mean(axis=0) for spot, ends in landed_ends(build, faces, reel)}
 
 
 def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:

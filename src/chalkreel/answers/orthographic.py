@@ -12,12 +12,13 @@ from PIL import Image
 
 from chalkreel.answers.faces import TWIN, Faces
 from chalkreel.answers.reel import ReelAnswer
-from chalkreel.core.draft.sheet import Path, Plate, Sheet
+from chalkreel.core.draft.sheet import Path, Plate, Sheet, Words
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.frame import Frame, frame_of
 from chalkreel.core.faces.gaps import hatch
 from chalkreel.core.faces.orthographic import Orthographic, orthographic
 from chalkreel.core.faces.outlines import ShownSide, shown_sides
+from chalkreel.core.faces.seams import patches
 from chalkreel.core.faces.sight import Pixels, Seen
 from chalkreel.core.lengths import INCH_MM
 from chalkreel.core.measure.solver.solve import Solution
@@ -39,8 +40,8 @@ class DrawnView:
     """A view as a sheet in mm of the replica; `share` of its faces is seen by a still.
 
     `gaps` are the faces of which a part is seen by none, by name, with that part's area in mm² of the replica; the
-    largest first. `stills` are the numbers of those that it was made from. A `leaning` one lies as the cameras were
-    held, since nothing says which way is level.
+    largest first. `stills` are the numbers of those that it was made from, `patchwork` which gave what. A `leaning` one
+    lies as the cameras were held, since nothing says which way is level. `frame` is how it was seen.
     """
 
     name: str
@@ -50,6 +51,8 @@ class DrawnView:
     stills: tuple[int, ...]
     dots_per_inch: float
     leaning: bool
+    frame: Frame
+    patchwork: Sheet
 
 
 def orthographic_view(
@@ -75,7 +78,8 @@ def orthographic_view(
     used = [stills[int(k)].number for k in np.unique(found.still) if k >= 0]
     return DrawnView(
         name, _sheet(title, found, shown_sides(faces.skin, frame), px_mm, build), found.share_seen,
-        _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm, leaning=reel.leaning,
+        _gaps(build, faces, found, px_mm), tuple(used), INCH_MM / px_mm, reel.leaning, frame,
+        _patchwork(found, [still.number for still in stills], px_mm),
     )  # fmt: skip
 
 
@@ -121,6 +125,20 @@ def _sheet(title: str, found: Orthographic, sides: tuple[ShownSide, ...], px_mm:
     )  # fmt: skip
     plate = Plate(_png(found, px_mm), (0.0, 0.0), width * px_mm, height * px_mm)
     return Sheet(title, paths, unit=build.info.unit, plate=plate)
+
+
+def _patchwork(found: Orthographic, numbers: list[int], px_mm: float) -> Sheet:
+    """The borders between what different stills gave, each patch with its still's number."""
+    height = found.frame.size_px[1]
+    paths, words = [], []
+    for patch in patches(found.still):
+        flat = np.array([0.0, height]) + patch.outline * np.array([1.0, -1.0])
+        paths.append(Path(tuple((float(x) * px_mm, float(y) * px_mm) for x, y in flat), "mask", closed=True))
+        x, y = patch.middle
+        words.append(
+            Words((float(x) * px_mm, float(height - y) * px_mm), f"still {numbers[patch.still]}", 3.0, centred=True)
+        )
+    return Sheet("", tuple(paths), words=tuple(words))
 
 
 def _png(found: Orthographic, px_mm: float) -> bytes:

@@ -233,7 +233,7 @@ def squared_up(pictures: dict[str, bytes]) -> list[AnyEntity]:
         return []
     plane = SquaredPlane(
         known["mm_per_px"], tuple(known["corner_mm"]), tuple(known["right"]), tuple(known["down"]), "flat-side",
-        tuple((key, x, y) for key, x, y in known["anchors"]),
+        tuple((key, x, y) for key, x, y in known["anchors"]), tuple(known["source_ids"]),
     )  # fmt: skip
     still = Still(
         id="still-10", title="port side, squared up from still 1", blob=digest(pictures["still-10"]), number=10,

@@ -4,17 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, Final, cast
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
+from chalkreel.answers.layers import LAYERS, Layer
 from chalkreel.app.exports import Exports
 from chalkreel.app.jobs import Progress
 from chalkreel.app.latest import Latest
 from chalkreel.app.measure import faces
 from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
 from chalkreel.app.session import Session
@@ -24,10 +35,12 @@ from chalkreel.edits.removing import removal
 
 if TYPE_CHECKING:
     from chalkreel.answers.orthographic import DrawnView
+    from chalkreel.core.draft.sheet import Sheet
 
 KINDS = "PDF at true size (*.pdf);;Picture with its scale (*.png);;Drawing (*.svg);;Lines (*.dxf)"
 # Dots to an inch of the replica: enough for print, and quick enough to look at.
 DOTS = 200.0
+FIRST_SHOWN: Final[tuple[Layer, ...]] = ("picture", "lines", "sizes")
 NO_FACE = (
     "No face yet. On a still press W, click the landmarks round a flat piece of the skin in order, and Enter. "
     "Pictures of the sides without perspective are made of faces."
@@ -46,6 +59,7 @@ class DrawingPage(QWidget):
         self.words = PlainLabel()
         self.words.setWordWrap(True)
         self.sides = {side: QPushButton(side) for side in SIDES}
+        self.layers = {layer: QCheckBox(layer) for layer in LAYERS}
         self.table = Table(session, "Faces", self._columns(), self._remove)
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
@@ -89,8 +103,9 @@ class DrawingPage(QWidget):
             self.save(Path(name))
 
     def save(self, path: Path) -> None:
-        """Write the view to a path."""
-        self.exports.write_sheet(self._painted[self.side][1].sheet, path)
+        """Write the view to a path, with the layers that are shown; a picture alone is the picture."""
+        view = self._painted[self.side][1]
+        self.exports.write_sheet(view.sheet if path.suffix.lower() == ".png" else self._layered(view), path)
 
     def _paint(self, key: object) -> None:
         session, side = self._session, self.side
@@ -113,11 +128,19 @@ class DrawingPage(QWidget):
         self.refresh()
 
     def _show(self, view: DrawnView) -> None:
-        self.view.show_sheet(view.sheet)
+        self.view.show_sheet(self._layered(view))
         self.words.setText(faces.view_words(view))
         for side, button in self.sides.items():
             kept = self._painted.get(side)
             button.setText(side if kept is None else f"{side}  {faces.share_words(kept[1])}")
+
+    def _layered(self, view: DrawnView) -> Sheet:
+        from chalkreel.answers.view_layers import layered
+
+        answers = self._session.answers
+        assert answers is not None and answers.sizes is not None
+        shown = frozenset(layer for layer, box in self.layers.items() if box.isChecked())
+        return layered(self._session.build, answers.sizes, answers.faces, view, shown)
 
     def _say(self, words: str) -> None:
         self.view.show_sheet(None, words)
@@ -141,7 +164,7 @@ class DrawingPage(QWidget):
 
         return (
             Column("face", lambda r: r.name, lambda r, text: faces.rename(session, face(r), text), stretch=True),
-            Column("area on the replica", lambda r: r.area, right=True),
+            Column("area", lambda r: r.area, right=True),
             Column("corners", lambda r: r.corners, right=True),
             Column("flat", lambda r: r.flatness, state=lambda r: r.state, stretch=True),
             Column("painted as", lambda r: r.zone,
@@ -155,7 +178,8 @@ class DrawingPage(QWidget):
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        row, group = QHBoxLayout(), QButtonGroup(self)
+        # Where one row is too short for both, what lies over the picture goes below.
+        row, group = FlowLayout(), QButtonGroup(self)
         for side, button in self.sides.items():
             button.setObjectName("tool")
             button.setCheckable(True)
@@ -163,11 +187,22 @@ class DrawingPage(QWidget):
             group.addButton(button)
             row.addWidget(button)
         self.sides[self.side].setChecked(True)
-        row.addWidget(self.words, 1)
+        over = QHBoxLayout()
+        over.setContentsMargins(8, 0, 0, 0)
+        for layer, box in self.layers.items():
+            box.setChecked(layer in FIRST_SHOWN)
+            box.clicked.connect(self.refresh)
+            over.addWidget(box)
+        layers = QWidget()
+        layers.setLayout(over)
+        row.addWidget(layers)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
         split.addWidget(self.table)
         split.setStretchFactor(0, 1)
         split.setSizes([460, 170])
-        column.addLayout(row)
+        bar = QWidget()
+        bar.setLayout(row)
+        column.addWidget(bar)
+        column.addWidget(self.words)
         column.addWidget(split, 1)

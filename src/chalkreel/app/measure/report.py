@@ -71,7 +71,8 @@ class Report:
         outline = self._session.build.get(Outline, self._session.selection)
         if outline is not None:
             words = behind_words(self._session.build, outline, behind(self._session.build, faces, sizes.reel, outline))
-            self._card.sentence(f"{words}." if words else "", "warn")
+            if words:
+                self._card.sentence(f"{words}.", "warn")
 
     def _chosen_row(self, sizes: Sizes) -> SizeRow | None:
         entity = self._session.build.entities.get(self._session.selection)

@@ -38,6 +38,7 @@ LETTER_SHARE = 0.74
 SMALLEST_TEXT_PX = 9.0
 # A press that moved less than this is a click.
 CLICK_PX = 4.0
+EDGE_PX = 3.0
 
 
 class SheetView(QWidget):
@@ -80,7 +81,7 @@ class SheetView(QWidget):
         for text in self._labels(self._sheet) if self._sheet is not None else ():
             height = text.height * self._zoom / LETTER_SHARE
             width = QFontMetricsF(theme.font(round(height))).horizontalAdvance(text.words)
-            at = self.to_screen(*text.at) - QPointF(width / 2 if text.centred else 0, height)
+            at = self._start(text, width) - QPointF(0, height)
             found.append((text.words, QRectF(at, QSizeF(width, height))))
         return tuple(found)
 
@@ -128,13 +129,19 @@ class SheetView(QWidget):
         for text in self._labels(sheet):
             size = text.height * self._zoom / LETTER_SHARE
             painter.setFont(theme.font(round(size)))
-            at = self.to_screen(*text.at)
             width = painter.fontMetrics().horizontalAdvance(text.words)
-            at -= QPointF(width / 2 if text.centred else 0, 0)
+            at = self._start(text, width)
             # Words stand clear of lines.
             box = QRectF(at.x() - 1, at.y() - painter.fontMetrics().ascent() * 0.85, width + 2, size)
             painter.fillRect(box, QColor(PAPER))
             painter.drawText(at, text.words)
+
+    def _start(self, text: Words, width: float) -> QPointF:
+        """Where words begin; while all is shown they do not run out over the edge."""
+        at = self.to_screen(*text.at) - QPointF(width / 2 if text.centred else 0, 0)
+        if self._fitted:
+            at.setX(max(EDGE_PX, min(at.x(), self.width() - width - EDGE_PX)))
+        return at
 
     def _image(self, plate: Plate) -> QImage:
         if self._plate is None or self._plate[0] is not plate:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from itertools import islice
 
 from chalkreel.core.draft.sheet import Point, Words
 
@@ -14,6 +15,8 @@ _AROUND: tuple[Point, ...] = tuple(
     for ring in (0.0, 1.3, 2.6, 4.0, 6.0, 8.5, 11.0, 14.0)
     for dx, dy in ((0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (-1, 1), (1, -1), (-1, -1))
 )
+# So many of them are near.
+_NEAR = 16
 CLEAR_MM = 0.3
 
 
@@ -38,13 +41,19 @@ def crosses(start: Point, end: Point, box: Box) -> bool:
 
 
 def placed(words: Iterable[Words], taken: Iterable[Box] = ()) -> tuple[Words, ...]:
-    """Labels in their order, each at the free place nearest to its own; where there is none it stays."""
+    """Labels in their order, each at the free place nearest to its own; where there is none it stays, or is left out
+    if it can be spared. Those do not go far.
+    """
     boxes, found = list(taken), []
     for label in words:
         tries = (
             replace(label, at=(label.at[0] + dx * label.height, label.at[1] + dy * label.height)) for dx, dy in _AROUND
         )
-        best = next((t for t in tries if not any(overlap(t.box(CLEAR_MM), box) for box in boxes)), label)
+        free = (t for t in islice(tries, _NEAR if label.spare else None)
+                if not any(overlap(t.box(CLEAR_MM), box) for box in boxes))  # fmt: skip
+        best = next(free, None if label.spare else label)
+        if best is None:
+            continue
         boxes.append(best.box(CLEAR_MM))
         found.append(best)
     return tuple(found)

@@ -39,12 +39,15 @@ class Ring:
 
 @dataclass(frozen=True)
 class Words:
-    """Text that starts at a point, or is centred on it, so many mm high."""
+    """Text that starts at a point, or is centred on it, so many mm high; `spare` text is left out where there is no
+    room.
+    """
 
     at: Point
     words: str
     height: float = 2.5
     centred: bool = False
+    spare: bool = False
 
     def box(self, clear: float = 0.0) -> tuple[float, float, float, float]:
         """The room that it takes, with so much clear round it: (x0, y0, x1, y1)."""

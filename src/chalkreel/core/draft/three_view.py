@@ -6,6 +6,7 @@ port's, bow to the left.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -104,15 +105,27 @@ def _view(
             x, y = _flat(axes, point)
             paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
     sheet = Sheet(name, tuple(paths))
-    x0, y0, x1, y1 = sheet.bounds()
-    corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
-    parts = [sheet]
-    taken: list[tuple[Path, Words]] = []
-    for size in sorted(sizes, key=lambda s: float(np.linalg.norm(_span(s)))):
-        parts.append(_dimension(axes, size, corners, taken))
+    parts = [sheet, dimensioned(axes, sizes, sheet.bounds())]
     foot = merged("", parts).bounds()[1]
-    parts.append(Sheet("", words=(Words((x0, foot - 6.0), name, 3.5),)))
+    parts.append(Sheet("", words=(Words((sheet.bounds()[0], foot - 6.0), name, 3.5),)))
     return merged(name, parts)
+
+
+def dimensioned(axes: Array, sizes: Iterable[Size3], bounds: tuple[float, float, float, float]) -> Sheet:
+    """Dimension lines of sizes round a view that takes up `bounds`, seen along `axes` (2, 3), right and up; short ones
+    lie inmost.
+    """
+    x0, y0, x1, y1 = bounds
+    corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+    taken: list[tuple[Path, Words]] = []
+    ordered = sorted(sizes, key=lambda size: float(np.linalg.norm(_span(size))))
+    return merged("", [_dimension(axes, size, corners, taken) for size in ordered])
+
+
+def is_true_in(axes: Array, size: Size3) -> bool:
+    """Whether a view along `axes` (2, 3) hardly foreshortens a size."""
+    line = _span(size)
+    return bool(np.linalg.norm(axes @ line) >= TRUE_SHARE * np.linalg.norm(line))
 
 
 def _named(axes: Array, named: tuple[Named3, ...]) -> Sheet:

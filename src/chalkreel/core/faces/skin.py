@@ -10,13 +10,15 @@ from functools import cached_property
 
 import numpy as np
 
-from chalkreel.core.arrays import Array
+from chalkreel.core.arrays import Array, Flags
 from chalkreel.core.faces.face import Face, Index
 from chalkreel.core.measure.camera import Camera
 
 # What lies nearer to a point than this, in mm of the miniature and as a share of the distance, is its own face.
 TOUCH_MM, TOUCH_SHARE = 4.0, 0.002
 GROWN_MM = 1.0
+# From here every face lies ahead.
+FAR_MM = 1e5
 # More rays and triangles at once than this fit no processor's own memory, and take several times longer.
 MOST_AT_ONCE = 40_000
 
@@ -70,6 +72,12 @@ class Skin:
         length = np.linalg.norm(ways, axis=1)
         hides = far < 1.0 - TOUCH_SHARE - TOUCH_MM / np.maximum(length, 1e-9)
         return np.where(hides, which, -1).astype(np.intp)
+
+    def hidden_along(self, way: Array, points: Array) -> Flags:
+        """Whether a face stands before points (N, 3) for an eye infinitely far away, which looks along `way` (3,)."""
+        ways = np.repeat(way[None], len(points), axis=0)
+        far = self._grown.first_hits(points - FAR_MM * way, ways)[0]
+        return np.asarray(far < FAR_MM - TOUCH_MM)
 
     def _times_from(self, origin: Array, ways: Array) -> Array:
         """The same as `_times` for rays from one place: all that is asked of a way is then linear in it."""
