@@ -6,13 +6,15 @@ from dataclasses import replace
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 
 from chalkreel.answers.answers import Answerer, Answers
 from chalkreel.answers.faces import TWIN
 from chalkreel.answers.flat_behind import flat_behind
 from chalkreel.answers.matters import measure_matters
-from chalkreel.answers.templates import landmarks_on
+from chalkreel.answers.templates import landmarks_on, spot_rows
+from chalkreel.answers.wording import name_of
 from chalkreel.document.entities import FlatSet, KnownLength, Landmark, Outline, SkinFace, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
@@ -41,6 +43,27 @@ def test_every_face_in_sight_is_met_at_its_middle_or_a_flat_that_lies_on_it(demo
     # The port side is a flat and, with its hidden foot, a face.
     assert tried > 50 and on_flat < 8
     assert flat_behind(build, demo_answers.faces, sizes.reel, "still-1", (2.0, 2.0)) == ()
+
+
+def test_marks_are_told_from_places_whose_arcs_cross_well(demo_answers: Answers) -> None:
+    """Two of the demo's three marks have their two nearest landmarks all but in line with them."""
+    build, sizes = demo_answers.build, demo_answers.sizes
+    still = build.get(Still, "still-10")
+    assert still is not None and still.squared is not None and sizes is not None
+    scale = still.squared.mm_per_px / 2
+    places = {name_of(build, key): (x * scale, (still.height_px - y) * scale)
+              for key, (x, y) in landmarks_on(build, sizes, still).items()}  # fmt: skip
+    rows = spot_rows(build, sizes)
+    nearest = []
+    for row in rows:
+        (a, near), (b, far) = row.nearest
+        ways = [np.subtract(places[name], (row.x_mm, row.y_mm)) for name in (a, b)]
+        assert [near, far] == pytest.approx([np.linalg.norm(way) for way in ways], abs=0.01)
+        sine = abs(ways[0][0] * ways[1][1] - ways[0][1] * ways[1][0]) / (near * far)
+        assert sine > 0.49, row.name
+        nearest.append(sorted(np.hypot(*np.subtract(at, (row.x_mm, row.y_mm))) for at in places.values())[:2])
+    # No farther than need be.
+    assert sum(gap for row in rows for _, gap in row.nearest) < 2 * sum(map(sum, nearest))
 
 
 def test_solved_landmarks_lie_where_a_squared_up_still_shows_them_whatever_is_marked_later(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,9 +13,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QLabel
 from pytestqt.qtbot import QtBot
 
+from chalkreel.app.finish.stage import FinishStage
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window
 from chalkreel.document.entities import FlatSet, LandmarkMark, Outline, SkinFace, Still
+from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.marking import landmark_named, mark_face, mark_flat
 from chalkreel.edits.removing import removal
 from tests.app.conftest import click_still, in_front, settle, show_stage
@@ -108,6 +111,7 @@ def test_sections_become_a_wall_that_is_cut_out_undone_and_reopened(
     settle(qtbot, session)
     session.edit("template", wall, template=True)
     settle(qtbot, session)
+    _painted_as_a_zone(qtbot, window, wall)
     _cut_out(qtbot, window, wall, tmp_path / "wall.dxf")
     before = area(session, wall)
     steps = 0
@@ -122,6 +126,38 @@ def test_sections_become_a_wall_that_is_cut_out_undone_and_reopened(
     settle(qtbot, again.session)
     assert area(again.session, wall) == pytest.approx(before, rel=1e-6)
     _with_something_missing(qtbot, again, wall, within, sections["aft"])
+
+
+def _painted_as_a_zone(qtbot: QtBot, window: Window, wall: SkinFace) -> None:
+    """The zone has the area of its face at the replica's scale; until it is taken off, none is typed."""
+    session = window.session
+    zone = Zone(id="z", name="skin", assembly="Hull", surface_id="", area_cm2=5.0)
+    session.commit("zone", {zone.id: zone})
+    settle(qtbot, session)
+    table = window.measure.drawing.table
+    window.measure.switch.show_page("Drawing")
+    titles = [column.title for column in table.rows_model.columns]
+    row = next(n for n, one in enumerate(table.rows_model.rows) if one.id == wall.id)
+    table.rows_model.setData(table.rows_model.index(row, titles.index("painted as")), "skin")
+    settle(qtbot, session)
+    # 2 × (200 + 90) × 600 mm² on the model, a quarter of that on the replica.
+    assert session.answers.areas["z"].cm2 == pytest.approx(3480 / 4, rel=0.015)
+    show_stage(window, "Finish")
+    finish = window.stages["Finish"]
+    assert isinstance(finish, FinishStage)
+    zones = finish.zones
+    column = [column.title for column in zones.rows_model.columns].index("area, cm²")
+    assert re.fullmatch(r"8[678]\d of 1 face", str(zones.rows_model.index(0, column).data()))
+    zones.rows_model.setData(zones.rows_model.index(0, column), "12")
+    assert "follows from its faces" in window.prompt.words.text()
+    assert session.build.get(Zone, "z").area_cm2 == 5.0
+    # Without the zone the face is painted as nothing, and undo brings it back.
+    session.commit("zone off", removal(session.build, "z"))
+    assert session.build.get(SkinFace, wall.id).zone_id == ""
+    session.undo()
+    assert session.build.get(SkinFace, wall.id).zone_id == "z"
+    settle(qtbot, session)
+    show_stage(window, "Measure")
 
 
 def _cut_out(qtbot: QtBot, window: Window, wall: SkinFace, path: Path) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 
@@ -25,6 +26,9 @@ from chalkreel.document.snapshot import Build
 
 NEAR_PLANE = 0.03
 STROKE_MM = 4.0
+# Arcs that cross at less than this miss along themselves by twice the compasses' own error; what lies as near as that
+# to a place needs no second one.
+LEAST_CROSSING_DEG, LEAST_GAP_MM = 30.0, 0.5
 
 
 @dataclass(frozen=True)
@@ -171,12 +175,24 @@ def spot_rows(build: Build, sizes: Sizes) -> tuple[SpotRow, ...]:
         x, y = (spot.a.x_px + spot.b.x_px) / 2 * scale, (still.height_px - (spot.a.y_px + spot.b.y_px) / 2) * scale
         dx, dy = (spot.b.x_px - spot.a.x_px) * scale, (spot.a.y_px - spot.b.y_px) * scale
         known = _known_places(build, sizes, still, scale)
-        near = sorted(((name, math.hypot(px - x, py - y)) for name, (px, py) in known.items()), key=lambda p: p[1])
-        found.append(
-            SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), _lean(dx, dy),
-                    tuple(near[:2]))
-        )  # fmt: skip
+        near = _struck_from(known | _corners(still, scale), (x, y))
+        found.append(SpotRow(spot.id, spot.name, still.id, x, y, math.hypot(dx, dy), _lean(dx, dy), near))
     return tuple(found)
+
+
+def _struck_from(known: dict[str, tuple[float, float]], at: tuple[float, float]) -> tuple[tuple[str, float], ...]:
+    """The two nearest places from which arcs struck with compasses cross well at a place."""
+    near = sorted((math.dist(place, at), name) for name, place in known.items())
+    for (gap, name), (other_gap, other) in sorted(combinations(near, 2), key=lambda pair: pair[0][0] + pair[1][0]):
+        if gap < LEAST_GAP_MM or _crossing_deg(known[name], known[other], at) >= LEAST_CROSSING_DEG:
+            return (name, gap), (other, other_gap)
+    return tuple((name, gap) for gap, name in near[:2])
+
+
+def _crossing_deg(a: tuple[float, float], b: tuple[float, float], at: tuple[float, float]) -> float:
+    """The angle, up to 90°, at which arcs round two places cross."""
+    turn = math.degrees(math.atan2(a[1] - at[1], a[0] - at[0]) - math.atan2(b[1] - at[1], b[0] - at[0])) % 180.0
+    return min(turn, 180.0 - turn)
 
 
 def _lean(dx: float, dy: float) -> float:
@@ -186,12 +202,16 @@ def _lean(dx: float, dy: float) -> float:
 
 def _known_places(build: Build, sizes: Sizes, still: Still, scale: float) -> dict[str, tuple[float, float]]:
     """Landmarks in the panel's plane, in mm of the replica on it, y up; the panel's corners where there are none."""
-    width, height = still.width_px * scale, still.height_px * scale
-    corners = {"lower left corner": (0.0, 0.0), "lower right corner": (width, 0.0),
-               "upper left corner": (0.0, height), "upper right corner": (width, height)}  # fmt: skip
-    known = landmarks_on(build, sizes, still)
+    known, height = landmarks_on(build, sizes, still), still.height_px * scale
     found = {name_of(build, key): (x * scale, height - y * scale) for key, (x, y) in known.items()}
-    return found if len(found) > 1 else corners
+    return found if len(found) > 1 else _corners(still, scale)
+
+
+def _corners(still: Still, scale: float) -> dict[str, tuple[float, float]]:
+    """The panel's corners in mm of the replica, y up."""
+    width, height = still.width_px * scale, still.height_px * scale
+    return {"lower left corner": (0.0, 0.0), "lower right corner": (width, 0.0),
+            "upper left corner": (0.0, height), "upper right corner": (width, height)}  # fmt: skip
 
 
 def landmarks_on(build: Build, sizes: Sizes, still: Still) -> dict[str, tuple[float, float]]:
@@ -225,7 +245,9 @@ def spot_map(build: Build, sizes: Sizes, still: Still) -> Sheet:
     labels: list[Words] = []
     rows = [row for row in spot_rows(build, sizes) if row.still_id == still.id]
     measured_from = {name for row in rows for name, _ in row.nearest}
-    for name, (x, y) in _known_places(build, sizes, still, scale).items():
+    known = _known_places(build, sizes, still, scale)
+    used = {name: at for name, at in _corners(still, scale).items() if name in measured_from}
+    for name, (x, y) in (used | known).items():
         paths += [Path(((x - 1, y), (x + 1, y)), "register"), Path(((x, y - 1), (x, y + 1)), "register")]
         if name in measured_from:
             labels.append(Words((x + 1.2, y + 0.4), name, 1.8))

@@ -145,6 +145,7 @@ def reel_marks() -> list[AnyEntity]:
             name=name,
             landmark_ids=tuple(landmark_id(key) for key in corners),
             template=name == "fin",
+            zone_id="zone-Wheelhouse" if name.startswith("wheelhouse") else "",
         )
         for name, corners in SKIN.items()
     ]
