@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import json
 import re
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -75,24 +77,20 @@ def test_areas_are_true_to_three_per_cent_where_edges_are_sharp(demo_answers: An
     assert found["face-fan duct"].area_mm2 == pytest.approx(np.pi * (52 + 46) * np.hypot(13, 6), rel=0.03)
 
 
-def test_what_is_seen_is_not_called_hidden_and_most_that_is_hidden_is(demo_answers: Answers) -> None:
-    reel = demo_answers.sizes.reel
-    solution = reel.solution
-    seen_but_hidden, found, behind = 0, 0, 0
-    for still in demo_answers.build.all(Still):
-        if still.id not in solution.layout.views:
-            continue
-        hidden = demo_answers.faces.hidden_on(reel, still.id)
-        marked = {s.landmark for s in solution.scene.sightings if s.view == still.id}
-        places = solution.camera(still.id).project(solution.points)
-        for mark, place in zip(solution.scene.landmarks, places, strict=True):
-            inside = np.all((place > 8) & (place < np.array([still.width_px, still.height_px]) - 8))
-            seen_but_hidden += mark.key in marked and mark.key in hidden
-            if inside and mark.key not in marked:
-                behind, found = behind + 1, found + (mark.key in hidden)
+def test_what_is_bare_is_not_called_hidden_and_most_that_stands_behind_something_is(demo_answers: Answers) -> None:
+    """Judged by the rendered model itself: what it has before each landmark, in mm of the miniature."""
+    gaps = json.loads(Path(__file__).parents[1].joinpath("data", "hidden.json").read_text())
+    called: dict[str, list[bool]] = {"bare": [], "behind": []}
+    for still, before in gaps.items():
+        hidden = demo_answers.faces.hidden_on(demo_answers.sizes.reel, still)
+        for name, gap in before.items():
+            # In between it lies under a rounded edge, and may be called either.
+            if gap < 3 or gap > 8:
+                called["bare" if gap < 3 else "behind"].append(f"landmark-{name}" in hidden)
     # One, seen at a degree over the edge of the deck, may be lost. What is missed stands behind what has no face: the
-    # mast, the fans, the thickness of the fins.
-    assert seen_but_hidden <= 1 and behind > 250 and found / behind > 0.8
+    # mast, the rack on the roof, the thickness of the fins.
+    assert len(called["bare"]) > 350 and sum(called["bare"]) <= 1
+    assert len(called["behind"]) > 250 and np.mean(called["behind"]) > 0.9
 
 
 def picture(view: DrawnView) -> np.ndarray:

@@ -302,7 +302,14 @@ def triangles(version: str) -> npt.NDArray[np.float64]:
 
 
 def visible(shot: Shot, points: list[Point], faces: npt.NDArray[np.float64]) -> list[bool]:
-    """Whether each point lies in the picture with nothing in front of it (Möller & Trumbore 1997)."""
+    """Whether each point lies in the picture with nothing in front of it."""
+    return [bool(gap <= HIDDEN_MM) for gap in gaps_mm(shot, points, faces)]
+
+
+def gaps_mm(shot: Shot, points: list[Point], faces: npt.NDArray[np.float64]) -> list[float]:
+    """How far before each point the first surface stands (Möller & Trumbore 1997): 0 for one that is bare, infinite for
+    one outside the picture.
+    """
     stored = project(shot, np.array(points))
     size = np.array([shot.width_px, shot.height_px])
     inside = np.all((stored > AWAY_FROM_RIM_PX) & (stored < size - AWAY_FROM_RIM_PX), axis=1)
@@ -320,8 +327,8 @@ def visible(shot: Shot, points: list[Point], faces: npt.NDArray[np.float64]) -> 
             inverse = 1.0 / np.sum(normal * first, axis=1)
             u, v = np.sum(start * normal, axis=1) * inverse, (cross @ way) * inverse
             depth = np.sum(second * cross, axis=1) * inverse
-        hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (depth > 0) & (depth < reach - HIDDEN_MM)
-        found.append(bool(shown and not hit.any()))
+        hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (depth > 0) & (depth < reach)
+        found.append(reach - float(depth[hit].min(initial=reach)) if shown else np.inf)
     return found
 
 
