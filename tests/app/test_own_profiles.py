@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from itertools import combinations
 from pathlib import Path
 
 import ezdxf.filemanagement
@@ -16,7 +17,7 @@ from pytestqt.qtbot import QtBot
 from chalkreel.app.finish.stage import FinishStage
 from chalkreel.app.session import Session
 from chalkreel.app.window import Window
-from chalkreel.document.entities import FlatSet, LandmarkMark, Outline, SkinFace, Still
+from chalkreel.document.entities import FlatSet, Landmark, LandmarkMark, Outline, SkinFace, Still, Tie
 from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.marking import landmark_named, mark_face, mark_flat
 from chalkreel.edits.removing import removal
@@ -233,6 +234,39 @@ def test_what_the_house_hides_of_a_hatch_is_told_where_it_is_traced(
     session.commit("faces off", {face.id: None for face in session.build.all(SkinFace)})
     settle(qtbot, session)
     assert not any("lies behind" in w for w in session.answers.matters("Measure"))
+
+
+def test_joined_landmarks_become_faces_at_one_click_and_not_what_lies_within(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = opened(tmp_path / "boxes.chalkreel")
+    begun(qtbot, window, tmp_path)
+    session, drawing = window.session, window.measure.drawing
+    show_stage(window, "Measure")
+    window.measure.switch.show_page("Drawing")
+    in_front(qtbot, window)
+    assert not drawing.offer.isVisible()
+    with session.gesture("edges"):
+        for box in ("hull", "house"):
+            known = {m.name: m.id for m in session.build.all(Landmark) if m.name.startswith(box)}
+            for a, b in combinations(known, 2):
+                # Corners of a box are joined where their names differ in one word.
+                if sum(one != other for one, other in zip(a.split(), b.split(), strict=True)) == 1:
+                    tie = Tie(id=f"{a} {b}", a_id=known[a], b_id=known[b], direction="")
+                    session.commit("edge", {tie.id: tie})
+    settle(qtbot, session)
+    # Of both boxes side, top, bow and aft: the foot of one is seen by no still, the other's lies on the deck.
+    assert drawing.offer.isVisible() and drawing.offer.text() == "Make 8 faces of joined landmarks"
+    drawing.offer.click()
+    settle(qtbot, session)
+    assert {face.name for face in session.build.all(SkinFace)} >= {"hull bow", "hull aft", "house bow", "house aft"}
+    areas = sorted(round(row.area_mm2 / 100) for row in session.answers.faces.rows)
+    # In cm²: 600 × 200 × 90 mm, and 180 × 140 × 60 mm.
+    assert areas == pytest.approx(sorted([540, 1200, 180, 180, 108, 252, 84, 84]), rel=0.02)
+    assert not drawing.offer.isVisible()
+    session.undo()
+    settle(qtbot, session)
+    assert not session.build.all(SkinFace) and drawing.offer.isVisible()
 
 
 def _card(window: Window) -> list[str]:

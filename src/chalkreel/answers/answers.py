@@ -269,4 +269,5 @@ def _face_inputs(build: Build, reel: ReelAnswer) -> Hashable:
     traced = tuple((o.id, o.still_id, o.points, o.bends, o.closed) for o in build.all(Outline))
     squared = tuple((s.id, s.title, s.squared) for s in build.all(Still) if s.squared is not None)
     skin = tuple(msgspec.structs.replace(f, zone_id="", template=False) for f in build.all(SkinFace))
-    return (reel, skin, build.all(RoundShape), landmarks, traced, squared)
+    ties = tuple((tie.a_id, tie.b_id) for tie in build.all(Tie))
+    return (reel, skin, build.all(RoundShape), landmarks, traced, squared, ties)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from shapely import MultiPoint, Polygon
 
+from chalkreel.answers.enclosed import enclosed
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.traced import profile_of
 from chalkreel.core.arrays import Array
@@ -52,11 +53,14 @@ class FaceRow:
 class Faces:
     """All faces, in mm of the miniature; twins are in the skin, not among the rows.
 
+    `offered` are rings of landmarks that are joined round a flat piece, and no face yet.
+
     `shown` keeps the lines of the three views that were found to be in sight, `behind` what is hidden of outlines.
     """
 
     rows: tuple[FaceRow, ...] = ()
     skin: Skin = field(default_factory=lambda: Skin(()))
+    offered: tuple[tuple[str, ...], ...] = ()
     shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
     behind: dict[object, object] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
@@ -115,7 +119,8 @@ def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
         area = sum(face.area_mm2 for face in pieces)
         off = max(float(np.abs(face.off_mm).max()) for face in pieces)
         rows.append(FaceRow(outline.id, area, off, off > TWISTED_SHARE * math.sqrt(area)))
-    return Faces(tuple(rows), Skin(tuple(made)))
+    skin = Skin(tuple(made))
+    return Faces(tuple(rows), skin, enclosed(build, reel, skin))
 
 
 def _has_twin(build: Build, outline: SkinFace, pieces: tuple[Face, ...]) -> bool:

@@ -8,6 +8,7 @@ import pytest
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import face_of, mirrored
 from chalkreel.core.faces.frame import frame_of
+from chalkreel.core.faces.loops import flat_loops
 from chalkreel.core.faces.outlines import shown_pieces, shown_sides
 from chalkreel.core.faces.skin import Skin
 from chalkreel.core.measure.camera import Camera, looking
@@ -117,3 +118,51 @@ def test_a_ray_finds_the_nearest_face_and_where():
     far, which = skin.first_hits(np.array([[0, 500.0, 0], [0, 0, 900.0], [0, 0, 900.0]]),
                                  np.array([[0, -1.0, 0], [0, 0, -2.0], [0, 5.0, 0]]))  # fmt: skip
     assert far == pytest.approx([460, 435, np.inf]) and which.tolist() == [3, 5, -1]
+
+
+def lattice() -> tuple[np.ndarray, tuple[tuple[int, int], ...]]:
+    """A box of 2 × 1 panels a side along its length, all edges joined: ten panels, and a frame within."""
+    points = np.array([[x, y, z] for x in (0.0, 80, 200) for y in (0.0, 60) for z in (0.0, 40)])
+    number = {tuple(p): n for n, p in enumerate(points)}
+    edges = []
+    for p in points:
+        for q in points:
+            apart = np.flatnonzero(p != q)
+            if len(apart) == 1 and (apart[0] > 0 or {p[0], q[0]} != {0.0, 200.0}) and tuple(p) < tuple(q):
+                edges.append((number[tuple(p)], number[tuple(q)]))
+    return points, tuple(edges)
+
+
+def test_joined_points_enclose_their_panels_once_and_no_two_together() -> None:
+    points, edges = lattice()
+    rng = np.random.default_rng(3)
+    loops = flat_loops(points + rng.normal(0, 0.05, points.shape), edges)
+    # Two panels on each of four sides, two ends, and the frame between the panels.
+    assert len(loops) == 11 and all(len(loop) == 4 for loop in loops)
+    for loop in loops:
+        assert len({tuple(points[n, k] for n in loop) for k in range(3)}) >= 2
+        assert any(np.ptp(points[list(loop), k]) == 0 for k in range(3))
+        # In order round it: each side is an edge.
+        assert all((min(a, b), max(a, b)) in edges for a, b in zip(loop, (*loop[1:], loop[0]), strict=True))
+
+
+def test_a_loop_round_a_joined_point_is_none_and_what_is_bent_is_none() -> None:
+    ring = [(0, 1), (1, 2), (2, 3), (0, 3)]
+    square = np.array([[0.0, 0, 0], [100, 0, 0], [100, 100, 0], [0, 100, 0], [50, 50, 0]])
+    assert len(flat_loops(square, tuple(ring))) == 1
+    spokes = [(n, 4) for n in range(4)]
+    assert sorted(len(loop) for loop in flat_loops(square, tuple(ring + spokes))) == [3, 3, 3, 3]
+    bent = square.copy()
+    bent[2, 2] = 8.0
+    assert flat_loops(bent, tuple(ring)) == ()
+    assert flat_loops(square, ((0, 1), (1, 2))) == () and flat_loops(np.zeros((0, 3)), ()) == ()
+
+
+def test_hundreds_of_joined_points_do_not_take_long() -> None:
+    """A grid of 20 × 20: every square and nothing else."""
+    side = 20
+    points = np.array([[10.0 * x, 10.0 * y, 0] for x in range(side) for y in range(side)])
+    edges = [(x * side + y, x * side + y + 1) for x in range(side) for y in range(side - 1)]
+    edges += [(x * side + y, (x + 1) * side + y) for x in range(side - 1) for y in range(side)]
+    loops = flat_loops(points, tuple(edges))
+    assert sum(len(loop) == 4 for loop in loops) == (side - 1) ** 2 == len(loops)

@@ -25,6 +25,7 @@ from chalkreel.app.latest import Latest
 from chalkreel.app.measure import faces
 from chalkreel.app.measure.sheet_view import SheetView
 from chalkreel.app.parts.columns import Column
+from chalkreel.app.parts.fields import attempt
 from chalkreel.app.parts.flow import FlowLayout
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.parts.table import Table
@@ -60,6 +61,8 @@ class DrawingPage(QWidget):
         self.words.setWordWrap(True)
         self.sides = {side: QPushButton(side) for side in SIDES}
         self.layers = {layer: QCheckBox(layer) for layer in LAYERS}
+        self.offer = QPushButton()
+        self.offer.clicked.connect(lambda: attempt(session, lambda: faces.take_offered(session)))
         self.table = Table(session, "Faces", self._columns(), self._remove)
         self.table.hint = NO_FACE
         # What was painted, by side, and what for: the same faces and stills are not painted twice.
@@ -73,6 +76,8 @@ class DrawingPage(QWidget):
         session, answers = self._session, self._session.answers
         rows = faces.face_rows(session.build, answers)
         self.table.show_rows(rows, session.stale)
+        self.offer.setText(faces.offer_words(answers))
+        self.offer.setVisible(bool(self.offer.text()) and not session.stale)
         if answers is None or answers.sizes is None:
             self._say("Measuring…")
             return
@@ -204,5 +209,8 @@ class DrawingPage(QWidget):
         bar = QWidget()
         bar.setLayout(row)
         column.addWidget(bar)
-        column.addWidget(self.words)
+        told = QHBoxLayout()
+        told.addWidget(self.words, 1)
+        told.addWidget(self.offer)
+        column.addLayout(told)
         column.addWidget(split, 1)

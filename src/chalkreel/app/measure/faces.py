@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from chalkreel.answers.enclosed import ring_name
 from chalkreel.answers.faces import pieces_of, round_the_middle
 from chalkreel.answers.wording import still_list
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.figures import plural
 from chalkreel.core.lengths import INCH_MM, LengthUnit, format_length
+from chalkreel.document.changes import Edits
 from chalkreel.document.entities import FlatSet, Outline, RoundShape, SkinFace, Still
 from chalkreel.document.gallery import picture_name
 from chalkreel.document.paint_entities import Zone
@@ -94,6 +98,26 @@ def made_of_flat(session: Session, flat: FlatSet) -> None:
     made = mark_face(session.build, flat.name, round_the_middle(answers.sizes.reel, flat.landmark_ids))
     if session.commit(f"face {flat.name}", made.edits):
         session.select(made.entity_id)
+
+
+def offer_words(answers: Answers | None) -> str:
+    """The button that takes what joined landmarks enclose; empty where there is nothing to take."""
+    count = len(answers.faces.offered) if answers is not None else 0
+    return f"Make {plural(count, 'face')} of joined landmarks" if count else ""
+
+
+def take_offered(session: Session) -> None:
+    """Make faces of all that joined landmarks enclose, as one edit."""
+    answers = session.answers
+    build, names = session.build, Counter[str]()
+    edits: Edits = {}
+    for ring in answers.faces.offered if answers is not None else ():
+        common = ring_name(build, ring) or "face"
+        names[common] += 1
+        made = mark_face(build, f"{common} {names[common]}" if names[common] > 1 else common, ring)
+        edits |= made.edits
+    if edits:
+        session.commit(f"{plural(len(edits), 'face')} of joined landmarks", edits)
 
 
 def round_choices(build: Build, circle: RoundShape) -> list[tuple[str, str]]:

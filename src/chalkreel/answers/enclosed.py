@@ -1,0 +1,95 @@
+"""Flat pieces between landmarks that are joined by edges: faces to be offered."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from chalkreel.answers.reel import ReelAnswer
+from chalkreel.core.arrays import Array
+from chalkreel.core.faces.face import Face, face_of, mirrored
+from chalkreel.core.faces.loops import flat_loops
+from chalkreel.core.faces.skin import TOUCH_MM, Skin
+from chalkreel.core.measure.solver.solve import Solution
+from chalkreel.document.entities import Landmark, SkinFace, Tie
+from chalkreel.document.snapshot import Build
+
+Ring = tuple[str, ...]
+# How far from the corners to the middle of a triangle another look is taken: something may stand on the middle.
+INWARDS = 0.4
+
+
+def enclosed(build: Build, reel: ReelAnswer, skin: Skin) -> tuple[Ring, ...]:
+    """Rings of landmarks that edges and their twins join round a flat piece of the skin; of a pair of twins one, since
+    the other comes by itself.
+
+    Not where a face is or lies beneath, nor where no still sees it past all others: that is a frame within.
+    """
+    solution = reel.solution
+    if solution is None:
+        return ()
+    rings = _new_rings(build, solution)
+    pieces = [_piece(solution, ring) for ring in rings]
+    # The largest first: a window within a side is no face of its own.
+    order = sorted(range(len(rings)), key=lambda n: -pieces[n].area_mm2)
+    rings, pieces = [rings[n] for n in order], [pieces[n] for n in order]
+    whole = Skin((*skin.faces, *pieces, *(mirrored(piece, "") for piece in pieces)))
+    cameras = [solution.camera(view) for view in solution.layout.views]
+    found, taken = [], list(skin.faces)
+    for ring, piece in zip(rings, pieces, strict=True):
+        spots = _inside(piece)
+        in_sight = any(not whole.hidden(camera, spots).all() for camera in cameras)
+        if in_sight and not _covered(Skin(tuple(taken)), spots[0], piece.normal):
+            found.append(ring)
+            taken.append(piece)
+    return tuple(found)
+
+
+def ring_name(build: Build, ring: Ring) -> str:
+    """The words that the names of its landmarks begin with, all alike; empty where there are none."""
+    names = [m.name.replace(",", " ").split() for i in ring if (m := build.get(Landmark, i)) is not None]
+    common = []
+    for words in zip(*names, strict=False):
+        if len(set(words)) > 1:
+            break
+        common.append(words[0])
+    return " ".join(common)
+
+
+def _new_rings(build: Build, solution: Solution) -> list[Ring]:
+    mirror = {m.id: m.mirror_id for m in build.all(Landmark)}
+    keys = [m.id for m in build.all(Landmark) if m.id in solution.layout.blocks]
+    number = {key: n for n, key in enumerate(keys)}
+    pairs = [(tie.a_id, tie.b_id) for tie in build.all(Tie)]
+    pairs += [(mirror.get(a, ""), mirror.get(b, "")) for a, b in pairs]
+    joined = {(number[a], number[b]) for a, b in pairs if a in number and b in number}
+    points = np.array([solution.point(key) for key in keys]).reshape(-1, 3)
+    known = {frozenset(face.landmark_ids) for face in build.all(SkinFace)}
+    known |= {frozenset(mirror.get(i, "") for i in ring) for ring in known}
+    found = []
+    for loop in flat_loops(points, tuple(sorted({(min(ends), max(ends)) for ends in joined}))):
+        ring = tuple(keys[n] for n in loop)
+        if frozenset(ring) not in known:
+            found.append(ring)
+            known |= {frozenset(ring), frozenset(mirror.get(i, "") for i in ring)}
+    return found
+
+
+def _piece(solution: Solution, ring: Ring) -> Face:
+    corners = np.array([solution.point(i) for i in ring])
+    return face_of("", corners, solution.points.mean(axis=0))
+
+
+def _inside(piece: Face) -> Array:
+    """Places (N, 3) within a face, the middle of its largest triangle first, then others nearer to its corners."""
+    triangles = piece.corners[piece.triangles]
+    doubled = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    middles = triangles.mean(axis=1)
+    first = middles[int(np.argmax(np.linalg.norm(doubled, axis=1)))]
+    outer = triangles + INWARDS * (middles[:, None] - triangles)
+    return np.concatenate([first[None], outer.reshape(-1, 3)])
+
+
+def _covered(skin: Skin, spot: Array, normal: Array) -> bool:
+    """Whether a face lies at a place, as near as the face's own landmarks do."""
+    reach = skin.first_hits((spot + TOUCH_MM * normal)[None], -normal[None])[0][0]
+    return bool(reach <= 2 * TOUCH_MM)
