@@ -98,8 +98,9 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
     took = tuple((e.step_kind, e.minutes) for e in log if e.step_kind and e.minutes)
     dried = tuple((e.step_id, e.dry_hours, _room_of(e)) for e in log if e.step_id and e.dry_hours)
     return SequenceInputs(
-        _assemblies(build, conversion, colours), Schools(info.chipping, info.filler, info.powders), info.order,
-        info.done, _done_at(build), info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
+        _assemblies(build, conversion, colours),
+        Schools(info.chipping, info.filler, info.powders, info.canopy), info.order, info.done, _done_at(build),
+        info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
         Room(info.room_c, info.room_humidity / 100, cabinet=info.cabinet), lessons, took, dried, info.minutes_left,
         _wrong(info), now,
     )  # fmt: skip

@@ -89,12 +89,14 @@ def objections(step: Step, models: dict[str, Model], now: datetime, steps: tuple
     loose = "sealed powders" in model.last and "fix" not in model.last
     if loose and kind not in ("fix", "compare"):
         yield "loose powders handled"
+    if kind == "mask glass" and any(k in model.last for k in SPRAYED if "inside" not in k):
+        yield "a clear part set into paint"
     if kind == "fix" and any(k in model.last for k in ("shine", "chrome")):
         yield "a matte mist over what shines"
     if kind == "sealed powders" and (model.hours("matte", now) or 0) < 4:
         yield "powders on no hard matte coat"
-    if model.hours("glass", now) is not None and kind in SPRAYED:
-        yield "sprayed over fitted glass"
+    if kind in SPRAYED and kind not in ("black inside", "silver inside"):
+        yield from _clear_parts(step, model, steps)
     for look in (_prepared, _coloured, _masked, _chipped, _varnished, _finished):
         yield from look(step, model, now, steps)
     if kind == "join":
@@ -104,6 +106,15 @@ def objections(step: Step, models: dict[str, Model], now: datetime, steps: tuple
                 for c in other.coats
                 if age(c, now) < (0.5 if c.kind == "glass" else 2)
             )
+
+
+def _clear_parts(step: Step, model: Model, steps: tuple[Step, ...]) -> Iterator[str]:
+    """What is in the model while something is sprayed is covered, until nothing more is."""
+    masked = any(s.kind == "mask glass" and s.assembly == step.assembly for s in steps)
+    if "glass" in model.last or "unmask glass" in model.last:
+        yield "sprayed over a bare clear part"
+    if masked and "mask glass" not in model.last:
+        yield "sprayed before the clear part was in and masked"
 
 
 def age(coat: Coat, now: datetime) -> float:
@@ -205,7 +216,8 @@ def _masked(step: Step, model: Model, now: datetime, steps: tuple[Step, ...]) ->
         )
         if last is None or not 0.1 <= age(last, now) <= PAINT[last.medium][3] + 0.02:
             yield "tape off at the wrong time"
-    if step.kind.startswith("unmask") and (now - model.tape[step.zone]).total_seconds() > 96 * 3600:
+    # Masks of clear parts are made to stay for weeks.
+    if step.kind in ("unmask", "unmask bright") and (now - model.tape[step.zone]).total_seconds() > 96 * 3600:
         yield "tape on for days"
     if step.kind in ("gloss", "decal", "matte") and model.tape:
         yield "varnish over tape"

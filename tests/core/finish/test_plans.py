@@ -43,6 +43,17 @@ def test_a_plan_breaks_nothing_on_the_surface_and_misses_no_window(seed: int) ->
     assert plan.missed == ()
 
 
+@pytest.mark.parametrize("seed", range(9100, 9106))
+def test_nor_does_one_that_masks_its_clear_parts(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+    order, plan = planned(plans, sessions, replace(schools, canopy="masked"))
+    assert not plan.missed and faults(order, plan) == []
+    masked = [s for s in order if s.kind == "mask glass"]
+    glazed = [zone for one in plans for zone in one.zones if zone.role == "glass"]
+    # Every assembly here is painted.
+    assert len(masked) == len(glazed) and not any(s.kind == "glass" for s in order)
+
+
 @pytest.mark.parametrize("seed", [2001, 2004, 2009])
 def test_nor_does_one_that_seals_its_powders(seed: int) -> None:
     plans, schools, sessions = made_build(seed)

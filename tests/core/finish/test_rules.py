@@ -86,6 +86,12 @@ CASES = """
 67  matte 0, shine@y 5 | matte 0, shine@y 25
 68  chrome@y 0, compare 5, add fragile parts 6 | chrome@y 0, compare 5, add fragile parts 30
 69  glass@y 0, seal 30 | seal 0, glass@y 30
+69  prime 5, unmask glass@y 30 | mask glass@y 0, prime 15, unmask glass@y 60
+69  mask glass@y 0, prime 1, unmask glass@y 60 | mask glass@y 0, prime 15, unmask glass@y 60
+69  mask glass@y 0, sand 20 | sand 0, mask glass@y 20
+69  mask glass@y 0, unmask glass@y 20, matte 30 | mask glass@y 0, matte 20, unmask glass@y 40
+69  unmask glass@y 0 | mask glass@y 0, unmask glass@y 20
+70  mask glass@y 0, unmask glass@y 20, add small parts 30 | mask glass@y 0, add small parts 20, unmask glass@y 50
 70  glass@y 0, add fragile parts 30 | add fragile parts 0, glass@y 30
 71  add small parts 0, decal 30 | decal 0, add small parts 30
 72  add fragile parts 0, matte 30 | matte 0, add fragile parts 30

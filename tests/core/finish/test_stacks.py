@@ -65,6 +65,11 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     left, sealed = kinds(dusty), kinds(dusty, Schools(powders="sealed"))
     assert "pigments" in left and not {"sealed powders", "fix"} & set(left)
     assert sealed.index("matte") < sealed.index("sealed powders") < sealed.index("fix") and "pigments" not in sealed
+    glazed = replace(plan, zones=(GREY, ZonePlan("pane", "hull", "", "water acrylic", "gloss", "glass")))
+    masked = kinds(glazed, Schools(canopy="masked"))
+    assert masked.index("sand") < masked.index("mask glass") < masked.index("prime")
+    assert masked.index("matte") < masked.index("unmask glass") and "glass" not in masked and "glass" in kinds(glazed)
+    assert "glass" in kinds(replace(glazed, zones=glazed.zones[1:]), Schools(canopy="masked"))
     assert "sponge" in kinds(plan, Schools("sponge")) and "under-colour" not in kinds(plan, Schools("sponge"))
     assert kinds(AssemblyPlan("stand", ())) == ["clean"]
     printed = kinds(AssemblyPlan("hull", (GREY,), (), False, ("printed",)))

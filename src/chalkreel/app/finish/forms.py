@@ -10,7 +10,7 @@ from chalkreel.app.finish import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.stacks import CHIPPING, FILLERS, POWDERS, ROLES, WEARS
+from chalkreel.core.finish.stacks import CANOPIES, CHIPPING, FILLERS, POWDERS, ROLES, WEARS
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.materials import SHEENS
 from chalkreel.document.entities import BUILD_ID
@@ -149,9 +149,15 @@ def _school_form(session: Session) -> Form:
         lambda: session.build.info.powders,
         lambda school: session.edit("powders", session.build.entities[BUILD_ID], powders=school),
     )  # fmt: skip
+    form.choice(
+        "Clear parts", lambda: tuple((school, CANOPY_WORDS[school]) for school in CANOPIES),
+        lambda: session.build.info.canopy,
+        lambda school: session.edit("clear parts", session.build.entities[BUILD_ID], canopy=school),
+    )  # fmt: skip
     return form
 
 
+CANOPY_WORDS = {"last": "set in last", "masked": "set in before painting, masked"}
 POWDERS_WORDS = {"left": "left as they are, last of all", "sealed": "sealed under a mist of matte"}
 CHIPPING_WORDS = {
     "medium": "chipping medium and water",

@@ -17,7 +17,8 @@ DAMP_FOR_LACQUER, DAMP_FOR_ALL, COLD_C = 0.65, 0.75, 15.0
 MOST_FLUSHES, MOST_MASKING = 3, timedelta(hours=2)
 CHIPPING_TAKES = timedelta(minutes=45)
 LIGHT: Final = 60.0
-_MASKING: Final = frozenset({"mask", "mask bright", "mask faces"})
+_MASKING: Final = frozenset({"mask", "mask bright", "mask faces", "mask glass"})
+_CLEAR: Final = frozenset({"glass", "unmask glass"})
 _GLUED: Final = frozenset({"add small parts", "add fragile parts"})
 
 
@@ -79,6 +80,6 @@ def _of_an_evening(evening: Window, work: list[tuple[Slot, Step]], brush: list[S
     if metal and any(at > metal[0] for at in light):
         yield Risk("A light colour follows metal.", "Strip the airbrush in between: flakes stay in it.", evening)
     kinds = {step.kind for _, step in work}
-    if "glass" in kinds and kinds & _GLUED:
+    if kinds & _CLEAR and kinds & _GLUED:
         words = "CA is used on the evening on which clear parts go in."
         yield Risk(words, "Air the room, or use clear-drying glue.", evening)

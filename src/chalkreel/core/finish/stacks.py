@@ -19,6 +19,7 @@ Fact = Literal["shallow lines", "foam", "glue faces", "two halves", "printed", "
 Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
 Filler = Literal["putty", "CA", "epoxy"]
 Powders = Literal["left", "sealed"]
+Canopy = Literal["last", "masked"]
 
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
@@ -26,6 +27,7 @@ FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 POWDERS: Final[tuple[Powders, ...]] = get_args(Powders)
+CANOPIES: Final[tuple[Canopy, ...]] = get_args(Canopy)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
@@ -57,12 +59,14 @@ def hides_badly(lab: tuple[float, float, float]) -> bool:
 @dataclass(frozen=True)
 class Schools:
     """What is done where practitioners differ: how paint is chipped, what seams are filled with, whether powders are
-    left as they are, last of all, or sealed under a mist of matte.
+    left as they are, last of all, or sealed under a mist of matte, and whether clear parts are set in last or before
+    painting, masked.
     """
 
     chipping: Chipping = "medium"
     filler: Filler = "putty"
     powders: Powders = "left"
+    canopy: Canopy = "last"
 
 
 @dataclass(frozen=True)
@@ -181,7 +185,9 @@ def _before_primer(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
 def _zone_steps(zone: ZonePlan, plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
     where = (zone.assembly, zone.name)
     if zone.role == "glass":
-        yield _step("glass", *where)
+        # Where nothing is sprayed there is nothing to mask it from.
+        masked = schools.canopy == "masked" and bool(plan.painted)
+        yield from (_step(kind, *where) for kind in (("mask glass", "unmask glass") if masked else ("glass",)))
     elif zone.role == "bright metal":
         apart = not plan.painted
         yield from (_step(kind, *where) for kind in ("black under chrome", "chrome"))
