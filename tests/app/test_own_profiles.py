@@ -148,7 +148,7 @@ def _painted_as_a_zone(qtbot: QtBot, window: Window, wall: SkinFace) -> None:
     assert isinstance(finish, FinishStage)
     zones = finish.zones
     column = [column.title for column in zones.rows_model.columns].index("area, cm²")
-    assert re.fullmatch(r"8[678]\d of 1 face", str(zones.rows_model.index(0, column).data()))
+    assert re.fullmatch(r"8[678]\d from 1 face", str(zones.rows_model.index(0, column).data()))
     zones.rows_model.setData(zones.rows_model.index(0, column), "12")
     assert "follows from its faces" in window.prompt.words.text()
     assert session.build.get(Zone, "z").area_cm2 == 5.0

@@ -22,10 +22,9 @@ class ZoneArea:
     cm2: float
     basis: str = ""
 
-    @property
-    def words(self) -> str:
-        """As it stands in a table whose column names the unit."""
-        return f"{self.cm2:.0f} of {self.basis}" if self.basis else f"{self.cm2:.0f}"
+    def words(self, unit: str = "") -> str:
+        """The area, with its unit where no column names it, and what it comes from."""
+        return f"{self.cm2:.0f}{unit}" + (f" from {self.basis}" if self.basis else "")
 
 
 def zone_areas(build: Build, sizes: Sizes | None, faces: Faces | None) -> Mapping[str, ZoneArea]:

@@ -82,10 +82,10 @@ def zone_form(session: Session, chosen: Callable[[], Zone | None]) -> Form:
         return [("", "typed below"), *((d.id, d.name) for d in session.build.all(Dimension))]
 
     def area() -> str:
-        return area_of(zone(), session.answers.areas if session.answers is not None else {}).words
+        return area_of(zone(), session.answers.areas if session.answers is not None else {}).words(" cm²")
 
     form = Form(session)
-    form.heading(lambda: f"Layers of {zone().name}, {area()} cm²")
+    form.heading(lambda: f"Layers of {zone().name}, {area()}")
     form.choice("primer", lambda: [(p, p) for p in PRIMERS], lambda: zone().primer, lambda text: put(primer=text))
     form.text("coats", lambda: str(zone().coats), lambda text: put(coats=_whole(text, 20)))
     form.choice("last varnish", lambda: [(s, s) for s in SHEENS], lambda: zone().sheen, lambda text: put(sheen=text))

@@ -117,7 +117,7 @@ def zone_table(session: Session) -> Table:
                 tick=True,
             ),
             Column("coats", lambda z: str(z.coats), put_coats, right=True),
-            Column("area, cm²", lambda z: area(z).words, put_area, right=True),
+            Column("area, cm²", lambda z: area(z).words(), put_area, right=True),
         ),
         lambda zone: session.commit(f"{zone.name} removed", removal(session.build, zone.id)),
         lambda: _added(session, new_zone(session.build)),
