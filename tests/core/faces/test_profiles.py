@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -11,7 +12,7 @@ from chalkreel.core.draft.node import Node, NodeKind
 from chalkreel.core.draft.template import edges_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import face_of
-from chalkreel.core.faces.loft import ROUND_PIECES, RUN_PIECES, Profile, simplified, stretched
+from chalkreel.core.faces.loft import MOST_PIECES, ROUND_PIECES, RUN_PIECES, Profile, simplified, stretched
 from chalkreel.core.faces.outlines import sides_of
 from chalkreel.core.faces.round import Rim, wall
 from chalkreel.core.faces.unrolled import unrolled
@@ -103,6 +104,23 @@ def test_profiles_of_other_corners_meet_by_their_length() -> None:
     # Between both girths, times the way along.
     girths = (40 + 10 * math.pi + 20, 20 * math.pi)
     assert 80 * min(girths) < sum(f.area_mm2 for f in faces) < 1.3 * 80 * max(girths)
+
+
+def test_profiles_of_very_many_corners_still_make_few_pieces() -> None:
+    """A hundred scallops round a rim, each bent: not a hundred times sixteen pieces."""
+
+    def scalloped(z: float) -> Profile:
+        turns = np.linspace(0, 2 * np.pi, 101)
+        runs = []
+        for a, b in itertools.pairwise(turns):
+            t = np.linspace(a, b, 9)
+            r = 50 + 3 * np.sin((t - a) / (b - a) * np.pi)
+            runs.append(np.stack([r * np.cos(t), r * np.sin(t), np.full(9, z)], axis=1))
+        return Profile(tuple(runs), True)
+
+    faces = stretched("cake", scalloped(0), scalloped(40), INSIDE)
+    assert len(faces) <= 2 * MOST_PIECES
+    assert sum(f.area_mm2 for f in faces) == pytest.approx(40 * 2 * math.pi * 52, rel=0.05)
 
 
 def test_what_makes_no_wall_is_said() -> None:

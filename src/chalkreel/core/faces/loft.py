@@ -17,6 +17,8 @@ from chalkreel.core.faces.face import Face, face_of
 
 # Pieces along one bent run between two corners, and round a closed profile without corners.
 RUN_PIECES, ROUND_PIECES = 16, 36
+# A wall of more would slow every picture down: its profiles are then taken as one bent run each.
+MOST_PIECES = 160
 # A closed one without corners may begin anywhere: so many times as many places are tried.
 FINER = 8
 # A run hardly longer than its chord is straight: one piece.
@@ -95,7 +97,8 @@ def simplified(points: Array, within_mm: float) -> Array:
 
 def _matched(first: Profile, second: Profile) -> tuple[Array, Array]:
     """Counterparts (N, 3) on both."""
-    if len(first.runs) != len(second.runs) or first.corners != second.corners:
+    unlike = len(first.runs) != len(second.runs) or first.corners != second.corners
+    if unlike or _count(first, second) > MOST_PIECES:
         first, second = _whole(first), _whole(second)
     pairs = [(first, other) for turned in (second, second.turned()) for other in _begun(turned)]
     found = [_sampled(one, other) for one, other in pairs]
@@ -122,15 +125,23 @@ def _sampled(first: Profile, second: Profile) -> tuple[Array, Array]:
     """As many places (N, 3) on both, run by run; the end of a closed one is not repeated."""
     a, b = [], []
     for one, other in zip(first.runs, second.runs, strict=True):
-        straight = _is_straight(one) and _is_straight(other)
         smooth = ROUND_PIECES * (FINER if first.closed else 1)
-        count = 1 if straight else RUN_PIECES if first.corners else smooth
+        count = _count_of(one, other) if first.corners else smooth
         a.append(_along(one, count)[:-1])
         b.append(_along(other, count)[:-1])
     if not first.closed:
         a.append(first.runs[-1][-1:])
         b.append(second.runs[-1][-1:])
     return np.concatenate(a), np.concatenate(b)
+
+
+def _count(first: Profile, second: Profile) -> int:
+    """How many pieces two profiles would be stretched between, corner for corner."""
+    return sum(_count_of(one, other) for one, other in zip(first.runs, second.runs, strict=True))
+
+
+def _count_of(one: Array, other: Array) -> int:
+    return 1 if _is_straight(one) and _is_straight(other) else RUN_PIECES
 
 
 def _is_straight(run: Array) -> bool:
