@@ -158,6 +158,18 @@ def test_a_loop_round_a_joined_point_is_none_and_what_is_bent_is_none() -> None:
     assert flat_loops(square, ((0, 1), (1, 2))) == () and flat_loops(np.zeros((0, 3)), ()) == ()
 
 
+def test_pieces_round_a_corner_are_not_taken_together() -> None:
+    """Three squares that make an L: three pieces, and not the L."""
+    cells = [(0, 0), (1, 0), (0, 1)]
+    points = np.array([[10.0 * x, 10.0 * y, 0] for x in range(3) for y in range(3) if (x, y) != (2, 2)])
+    number = {(int(x / 10), int(y / 10)): n for n, (x, y, _) in enumerate(points)}
+    edges = set()
+    for x, y in cells:
+        ring = [number[x, y], number[x + 1, y], number[x + 1, y + 1], number[x, y + 1]]
+        edges |= {(min(a, b), max(a, b)) for a, b in zip(ring, (*ring[1:], ring[0]), strict=True)}
+    assert [len(loop) for loop in flat_loops(points, tuple(edges))] == [4, 4, 4]
+
+
 def test_hundreds_of_joined_points_do_not_take_long() -> None:
     """A grid of 20 × 20: every square and nothing else."""
     side = 20

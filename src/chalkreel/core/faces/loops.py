@@ -71,12 +71,19 @@ def _left_of(start: int, through: int, after: int, points: list[Point], beside: 
             if len(path) < 2:
                 return ()
         elif onwards == start:
-            return tuple(path)
+            return tuple(path) if _is_left(path, plane, points) else ()
         elif onwards in path:
             return ()
         else:
             path.append(onwards)
     return ()
+
+
+def _is_left(path: list[int], plane: _Plane, points: list[Point]) -> bool:
+    """Whether a closed path has its inside to the left; round all pieces of a plane it has it to the right."""
+    places = [_from(plane.at, points[n]) for n in path]
+    pairs = zip(places, [*places[1:], places[0]], strict=True)
+    return sum(_dot(plane.normal, _cross(a, b)) for a, b in pairs) > 0
 
 
 def _leftmost(
