@@ -27,20 +27,16 @@ def enclosed(build: Build, reel: ReelAnswer, skin: Skin) -> tuple[Ring, ...]:
     solution = reel.solution
     if solution is None:
         return ()
-    rings = _new_rings(build, solution)
-    pieces = [_piece(solution, ring) for ring in rings]
-    # The largest first: a window within a side is no face of its own.
-    order = sorted(range(len(rings)), key=lambda n: -pieces[n].area_mm2)
-    rings, pieces = [rings[n] for n in order], [pieces[n] for n in order]
-    whole = Skin((*skin.faces, *pieces, *(mirrored(piece, "") for piece in pieces)))
+    pieces = {ring: _piece(solution, ring) for ring in _new_rings(build, solution)}
+    whole = Skin((*skin.faces, *pieces.values(), *(mirrored(piece, "") for piece in pieces.values())))
     cameras = [solution.camera(view) for view in solution.layout.views]
-    found, taken = [], list(skin.faces)
-    for ring, piece in zip(rings, pieces, strict=True):
+    found: dict[Ring, Face] = {}
+    # The largest first: a window within a side is no face of its own.
+    for ring, piece in sorted(pieces.items(), key=lambda item: -item[1].area_mm2):
         spots = _inside(piece)
-        in_sight = any(not whole.hidden(camera, spots).all() for camera in cameras)
-        if in_sight and not _covered(Skin(tuple(taken)), spots[0], piece.normal):
-            found.append(ring)
-            taken.append(piece)
+        covered = any(_covered(laid, spots[0], piece.normal) for laid in (skin, Skin(tuple(found.values()))))
+        if not covered and any(not whole.hidden(camera, spots).all() for camera in cameras):
+            found[ring] = piece
     return tuple(found)
 
 
