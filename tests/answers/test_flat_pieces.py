@@ -14,7 +14,9 @@ from chalkreel.answers.faces import TWIN
 from chalkreel.answers.flat_behind import flat_behind
 from chalkreel.answers.matters import measure_matters
 from chalkreel.answers.templates import landmarks_on, spot_rows
+from chalkreel.answers.traced import traced_within
 from chalkreel.answers.wording import name_of
+from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import FlatSet, KnownLength, Landmark, Outline, SkinFace, Still
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.store import Store
@@ -43,6 +45,21 @@ def test_every_face_in_sight_is_met_at_its_middle_or_a_flat_that_lies_on_it(demo
     # The port side is a flat and, with its hidden foot, a face.
     assert tried > 50 and on_flat < 8
     assert flat_behind(build, demo_answers.faces, sizes.reel, "still-1", (2.0, 2.0)) == ()
+
+
+def test_a_traced_outline_tells_how_surely_it_has_its_size(demo_answers: Answers) -> None:
+    build, sizes = demo_answers.build, demo_answers.sizes
+    fin, still = build.get(Outline, "outline-fin"), build.get(Still, "still-10")
+    assert fin is not None and still is not None and still.squared is not None and sizes is not None
+    within = traced_within(build, sizes.reel, fin)
+    # The fin is 94.0 mm long at its root and 88.5 mm high; the replica is half as large.
+    across, high = np.ptp([(m.x_px, m.y_px) for m in fin.points], axis=0) * still.squared.mm_per_px / 2
+    assert within is not None and 0.1 < within < 0.6
+    assert (across, high) == pytest.approx((47.0, 44.25), abs=within)
+    # The clicks of a coarser hand, and no errors of the landmarks: less is known, and nothing.
+    coarse = msgspec.structs.replace(fin, points=tuple(Mark(m.x_px, m.y_px, 4.0) for m in fin.points))
+    assert (traced_within(build, sizes.reel, coarse) or 0) > 2 * within
+    assert traced_within(build, replace(sizes.reel, spread=None), fin) is None
 
 
 def test_marks_are_told_from_places_whose_arcs_cross_well(demo_answers: Answers) -> None:

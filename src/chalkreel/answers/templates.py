@@ -11,7 +11,7 @@ import numpy as np
 from chalkreel.answers.face_templates import face_template
 from chalkreel.answers.faces import Faces
 from chalkreel.answers.sizes import Sizes
-from chalkreel.answers.traced import plane_now
+from chalkreel.answers.traced import plane_now, traced_within
 from chalkreel.answers.wording import name_of
 from chalkreel.core.draft.labels import placed
 from chalkreel.core.draft.node import Node
@@ -98,7 +98,7 @@ def templates(build: Build, sizes: Sizes, faces: Faces) -> tuple[Sheet, tuple[st
     sheets, problems = [], []
     for outline in build.all(Outline):
         try:
-            sheets.append(template_sheet(template_of(build, outline)))
+            sheets.append(_outline_sheet(build, sizes, outline))
         except RefusedError as refusal:
             problems.append(f"{outline.name}: {refusal}")
     for collar in build.all(Collar):
@@ -118,6 +118,16 @@ def templates(build: Build, sizes: Sizes, faces: Faces) -> tuple[Sheet, tuple[st
             problems.append(f"{face.name}: {refusal}")
     name = f"{build.info.name}, templates at 1:{build.chain.replica_ratio:.4g}"
     return replace(in_rows(name, sheets), unit=build.info.unit), tuple(problems)
+
+
+def _outline_sheet(build: Build, sizes: Sizes, outline: Outline) -> Sheet:
+    """A traced outline as a template, and how surely it has its size."""
+    sheet, within = template_sheet(template_of(build, outline)), traced_within(build, sizes.reel, outline)
+    if within is None:
+        return sheet
+    x0, y0, _, _ = sheet.bounds()
+    told = Words((x0, y0 - 3.5), f"as traced, within ± {format_length(within, build.info.unit)}", 2.2)
+    return replace(sheet, words=(*sheet.words, told))
 
 
 def repeats_of(build: Build, sizes: Sizes, parts: RepeatedParts) -> Repeats:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from itertools import combinations
+
 import numpy as np
 
 from chalkreel.answers.reel import ReelAnswer
@@ -9,7 +12,9 @@ from chalkreel.core.draft.node import Node
 from chalkreel.core.draft.template import edges_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.loft import Profile
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.anchored import Anchored, anchored
+from chalkreel.core.measure.quantities import Distance, measure
 from chalkreel.document.entities import Outline, Still
 from chalkreel.document.snapshot import Build
 
@@ -27,6 +32,24 @@ def plane_now(reel: ReelAnswer, still: Still) -> Anchored | None:
         )
     except RefusedError:
         return None
+
+
+def traced_within(build: Build, reel: ReelAnswer, outline: Outline) -> float | None:
+    """How surely the larger extent of a traced outline is known, mm of the replica (95 %): by its clicks, and by the
+    landmarks that its squared-up still lies by, with the rulers. None where that is not known.
+    """
+    still, solution, spread = build.get(Still, outline.still_id), reel.solution, reel.spread
+    if still is None or still.squared is None or solution is None or spread is None or plane_now(reel, still) is None:
+        return None
+    if not (solution.scene.rulers or solution.scene.gauges):
+        return None
+    known = [(key, (x, y)) for key, x, y in still.squared.anchors if key in solution.layout.blocks]
+    (a, _), (b, _) = max(combinations(known, 2), key=lambda pair: math.dist(pair[0][1], pair[1][1]))
+    (across,) = measure(solution, spread, (Distance(a, b),))
+    to_replica = build.chain.convert(still.squared.mm_per_px, "miniature", "replica")
+    extent_px = float(np.ptp([(m.x_px, m.y_px) for m in outline.points], axis=0).max())
+    clicks_px = math.sqrt(2.0) * max(m.sigma_px for m in outline.points)
+    return NORMAL_95 * to_replica * math.hypot(across.sigma / across.value * extent_px, clicks_px)
 
 
 def profile_of(build: Build, reel: ReelAnswer, outline: Outline) -> Profile:
