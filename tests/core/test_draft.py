@@ -153,6 +153,11 @@ def test_rows_do_not_overlap():
     for i, a in enumerate(boxes):
         for b in boxes[:i]:
             assert a[0] >= b[2] or b[0] >= a[2] or a[1] >= b[3] or b[1] >= a[3]
+    # What is narrow and low stands beside what came long before.
+    mixed = [Sheet("", (Path(((0, 0), (w, 0), (w, h), (0, h)), "cut", True),))
+             for w, h in ((120, 40), (150, 30), (170, 50), (55, 35))]  # fmt: skip
+    x0, y0, x1, y1 = in_rows("all", mixed, width=190).bounds()
+    assert (x1 - x0, y1 - y0) == (120 + 8 + 55, 40 + 30 + 50 + 2 * 8)
 
 
 def half_disc(radius: float = 30.0):

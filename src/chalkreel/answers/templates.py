@@ -162,9 +162,14 @@ def _ring(build: Build, sizes: Sizes, parts: RepeatedParts) -> Sheet:
         first, second = ((r * math.cos(turn), r * math.sin(turn)) for r in ends)
         paths.append(Path((first, second), "cut" if place in found.places else "register"))
     cross = [Path(((-2.0, 0.0), (2.0, 0.0)), "register"), Path(((0.0, -2.0), (0.0, 2.0)), "register")]
-    title = f"{parts.name}: {repeats_words(found, build.info.unit)}"
-    words = Words((0.0, -found.radius - STROKE_MM - 6.0), title, 2.2, centred=True)
-    return Sheet(parts.name, (*paths, *cross), (Ring((0.0, 0.0), found.radius, "outline"),), (words,))
+    # In lines: one long one would take the width of a page.
+    lines = (parts.name, *repeats_words(found, build.info.unit).split(", on "))
+    below = -found.radius - STROKE_MM - 6.0
+    words = tuple(
+        Words((0.0, below - 4.0 * n), f"on {line}" if n > 1 else line, 2.2, centred=True)
+        for n, line in enumerate(lines)
+    )
+    return Sheet(parts.name, (*paths, *cross), (Ring((0.0, 0.0), found.radius, "outline"),), words)
 
 
 def repeats_words(found: Repeats, unit: LengthUnit) -> str:

@@ -33,7 +33,7 @@ class RoundPage(QWidget):
         self.words.setWordWrap(True)
         self.sides = {side: QPushButton(side) for side in SIDES}
         self.still = QPushButton("as on the still")
-        self.painted, self.dots = QCheckBox("from the stills"), QCheckBox("landmarks")
+        self.painted, self.dots = QCheckBox("from the stills"), QCheckBox("landmarks, marks")
         self.painted.setChecked(True)
         self.dots.setChecked(True)
         self._subject: tuple[Answers, Subject | None] | None = None

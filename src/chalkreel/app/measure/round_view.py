@@ -28,7 +28,7 @@ from chalkreel.app.stills.strokes import Stroke
 from chalkreel.core.measure.sides import SIDES
 
 if TYPE_CHECKING:
-    from chalkreel.answers.all_round import Dot, EyeView, Subject
+    from chalkreel.answers.all_round import Dot, EyeView, SeenMark, Subject
     from chalkreel.core.faces.orbit import Orbit
     from chalkreel.core.faces.texture import Texture
     from chalkreel.document.entities import Still
@@ -119,9 +119,14 @@ class RoundView(QWidget):
         """Landmarks in sight, in pixels of the picture."""
         return self._view.dots if self._view is not None and self.dots_shown else ()
 
+    @property
+    def marks(self) -> tuple[SeenMark, ...]:
+        """Marks of wear in sight, in pixels of the picture."""
+        return self._view.marks if self._view is not None and self.dots_shown else ()
+
     def things(self) -> tuple[Thing, ...]:
         places = [(dot.name, self.to_screen(dot.x, dot.y)) for dot in self.dots]
-        places += [(mark.name, self.to_screen(*mark.ends[0])) for mark in (self._view.marks if self._view else ())]
+        places += [(mark.name, self.to_screen(*mark.ends[0])) for mark in self.marks]
         return tuple(spot(name, at, NEAR_PX) for name, at in places)
 
     def to_screen(self, x: float, y: float) -> QPointF:
@@ -201,7 +206,7 @@ class RoundView(QWidget):
         named = tuple(self._named(dot) for dot in self.dots if dot is near or dot.id == self._selected)
         named += tuple(Stroke(((dot.x, dot.y),), "coral", dot.lamp, strong=True) for dot in self.dots if dot.lamp)
         marks = tuple(
-            Stroke(mark.ends, "yellow" if mark.id == self._selected else "lilac", mark.name) for mark in view.marks
+            Stroke(mark.ends, "yellow" if mark.id == self._selected else "lilac", mark.name) for mark in self.marks
         )
         around = tuple(
             Stroke(outline, "yellow", closed=True, crosses=False, strong=True)

@@ -123,13 +123,40 @@ def merged(name: str, sheets: Iterable[Sheet]) -> Sheet:
 
 
 def in_rows(name: str, sheets: Iterable[Sheet], width: float = 190.0, gap: float = 8.0) -> Sheet:
-    """Several sheets side by side in rows no wider than `width` where they allow it."""
-    placed: list[Sheet] = []
-    x = y = row = 0.0
+    """Several sheets side by side in rows no wider than `width` where they allow it; a low one goes into the first row
+    that has room for it.
+    """
+    rows: list[list[Sheet]] = []
     for sheet in sheets:
-        x0, y0, x1, y1 = sheet.bounds()
-        if x > 0 and x + x1 - x0 > width:
-            x, y, row = 0.0, y - row - gap, 0.0
-        placed.append(sheet.moved(x - x0, y - y1))
-        x, row = x + x1 - x0 + gap, max(row, y1 - y0)
+        _, low, _, high = sheet.bounds()
+        fits = (row for row in rows
+                if _row_width(row, gap) + gap + _width(sheet) <= width and high - low <= _row_height(row))  # fmt: skip
+        row = next(fits, None)
+        if row is None and rows and _row_width(rows[-1], gap) + gap + _width(sheet) <= width:
+            row = rows[-1]
+        if row is None:
+            rows.append([sheet])
+        else:
+            row.append(sheet)
+    placed, y = list[Sheet](), 0.0
+    for row in rows:
+        x = 0.0
+        for sheet in row:
+            x0, _, _, y1 = sheet.bounds()
+            placed.append(sheet.moved(x - x0, y - y1))
+            x += _width(sheet) + gap
+        y -= _row_height(row) + gap
     return merged(name, placed)
+
+
+def _width(sheet: Sheet) -> float:
+    x0, _, x1, _ = sheet.bounds()
+    return x1 - x0
+
+
+def _row_width(row: list[Sheet], gap: float) -> float:
+    return sum(map(_width, row)) + gap * (len(row) - 1)
+
+
+def _row_height(row: list[Sheet]) -> float:
+    return max(high - low for _, low, _, high in (sheet.bounds() for sheet in row))
