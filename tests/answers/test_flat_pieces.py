@@ -102,13 +102,15 @@ def test_solved_landmarks_lie_where_a_squared_up_still_shows_them_whatever_is_ma
     again = landmarks_on(answers.build, answers.sizes, still)
     for key, mark in zip(wanted, fin.points, strict=False):
         assert again[key] == pytest.approx((mark.x_px, mark.y_px), abs=2.5), key
-    assert not any("squared up" in words for words in measure_matters(build, sizes, demo_answers.faces))
+    assert not any("squared up" in words for words in measure_matters(build, sizes, demo_answers.behind))
     # Rulers of another length: the model is 3 % larger, and the templates of the picture are not.
     longer = {k.id: msgspec.structs.replace(k, length_mm=1.03 * k.length_mm) for k in build.all(KnownLength)}
     answers = next(iter(Answerer(Gallery(Store.open(demo_file).blob)).answer(
         replace(build, entities={**build.entities, **longer}))))  # fmt: skip
     assert answers.sizes is not None
-    (told,) = (words for words in measure_matters(answers.build, answers.sizes, answers.faces) if "squared up" in words)
+    (told,) = (
+        words for words in measure_matters(answers.build, answers.sizes, answers.behind) if "squared up" in words
+    )
     assert "3.0 % less" in told or "2.9 % less" in told
     bare = msgspec.structs.replace(still, squared=msgspec.structs.replace(still.squared, anchors=()))
     assert landmarks_on(build, sizes, bare) == {}

@@ -13,7 +13,7 @@ import msgspec
 
 from chalkreel.answers import matters
 from chalkreel.answers.alike import alike_stills
-from chalkreel.answers.behind import behind
+from chalkreel.answers.behind import Behind, behind
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.comparing import Comparing, comparing
 from chalkreel.answers.conversion import Conversion, conversion
@@ -91,6 +91,7 @@ class Answers:
     alike: tuple[tuple[str, ...], ...] = ()
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
+    behind: Mapping[str, Behind] = field(default_factory=dict)
     areas: Mapping[str, ZoneArea] = field(default_factory=dict)
     stocks: Mapping[str, StockChoice | CutLength] = field(default_factory=dict)
     stale: bool = False
@@ -111,7 +112,7 @@ class Answers:
         """The open matters of a stage, in words."""
         speakers: dict[str, tuple[Callable[[Any], tuple[str, ...]], object]] = {
             "Gather": (matters.gather_matters, self.coverage),
-            "Measure": (lambda found: matters.measure_matters(self.build, found, self.faces), self.sizes),
+            "Measure": (lambda found: matters.measure_matters(self.build, found, self.behind), self.sizes),
             "Convert": (lambda found: matters.convert_matters(found, self.cuts), self.conversion),
             "Light": (lambda found: matters.light_matters(self.build, found), self.lighting),
             "Colour": (matters.colour_matters, self.colours),
@@ -135,7 +136,7 @@ class Answerer:
         self._starts: tuple[Start, ...] = ()
         self._reels = Memo[ReelInputs, ReelAnswer](DEPTH)
         self._sizes = Memo[Hashable, Sizes](DEPTH)
-        self._faces = Memo[Hashable, Faces](DEPTH)
+        self._faces = Memo[Hashable, tuple[Faces, Mapping[str, Behind]]](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._light_options = Memo[Hashable, LightOptions](DEPTH)
         self._photographs = Photographs(gallery)
@@ -162,7 +163,7 @@ class Answerer:
         lights = tuple(build.all(kind) for kind in LIGHT_INPUTS)
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
-        skin = self._faces.get(_face_inputs(build, reel), lambda: _skin(build, reel))
+        skin, hidden = self._faces.get(_face_inputs(build, reel), lambda: _skin(build, reel))
         answers = Answers(
             build,
             coverage(build),
@@ -174,6 +175,7 @@ class Answerer:
             stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
             faces=skin,
+            behind=hidden,
             areas=zone_areas(build, found_sizes, skin),
         )
         yield answers
@@ -248,12 +250,10 @@ def _plain_stills(build: Build) -> tuple[Still, ...]:
     return tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
 
 
-def _skin(build: Build, reel: ReelAnswer) -> Faces:
-    """The faces, and what they hide of traced outlines: that takes longer than a window may stand still."""
+def _skin(build: Build, reel: ReelAnswer) -> tuple[Faces, Mapping[str, Behind]]:
+    """The faces, and what they hide of traced outlines, by the outline's id."""
     faces = solved_faces(build, reel)
-    for outline in build.all(Outline):
-        behind(build, faces, reel, outline)
-    return faces
+    return faces, {outline.id: behind(build, faces, reel, outline) for outline in build.all(Outline)}
 
 
 def _size_inputs(build: Build) -> Hashable:

@@ -33,28 +33,6 @@ def behind(build: Build, faces: Faces, reel: ReelAnswer, outline: Outline) -> Be
     """What of an outline is hidden on all stills that its squared-up still was made from; nothing where that is not
     known.
     """
-    key = (outline, build.get(Still, outline.still_id))
-    if key not in faces.behind:
-        faces.behind[key] = _found(build, faces, reel, outline)
-    found = faces.behind[key]
-    assert isinstance(found, Behind)
-    return found
-
-
-def behind_words(build: Build, outline: Outline, found: Behind) -> str:
-    """What to mind where a part of an outline is hidden; empty where none is."""
-    still = build.get(Still, outline.still_id)
-    if not found.stretches or still is None or still.squared is None:
-        return ""
-    sources = (build.get(Still, i) for i in still.squared.source_ids)
-    numbers = tuple(source.number for source in sources if source is not None)
-    return (
-        f"{outline.name}: {100 * found.share:.0f} % of it lies behind “{face_name(build, found.face_key)}” on "
-        f"{still_list(numbers)}. What is traced there is the edge of what hides it: take a template from landmarks (W)"
-    )
-
-
-def _found(build: Build, faces: Faces, reel: ReelAnswer, outline: Outline) -> Behind:
     still = build.get(Still, outline.still_id)
     assert still is not None
     plane, solution = plane_now(reel, still), reel.solution
@@ -72,6 +50,19 @@ def _found(build: Build, faces: Faces, reel: ReelAnswer, outline: Outline) -> Be
             if is_hidden]  # fmt: skip
     stretches = tuple(tuple((float(x), float(y)) for x, y in places[run]) for run in runs)
     return Behind(stretches, float(hidden.mean()), faces.skin.faces[int(np.argmax(counts))].key)
+
+
+def behind_words(build: Build, outline: Outline, found: Behind) -> str:
+    """What to mind where a part of an outline is hidden; empty where none is."""
+    still = build.get(Still, outline.still_id)
+    if not found.stretches or still is None or still.squared is None:
+        return ""
+    sources = (build.get(Still, i) for i in still.squared.source_ids)
+    numbers = tuple(source.number for source in sources if source is not None)
+    return (
+        f"{outline.name}: {100 * found.share:.0f} % of it lies behind “{face_name(build, found.face_key)}” on "
+        f"{still_list(numbers)}. What is traced there is the edge of what hides it: take a template from landmarks (W)"
+    )
 
 
 def _along(points: Array, closed: bool) -> Array:

@@ -53,16 +53,14 @@ class FaceRow:
 class Faces:
     """All faces, in mm of the miniature; twins are in the skin, not among the rows.
 
-    `offered` are rings of landmarks that are joined round a flat piece, and no face yet.
-
-    `shown` keeps the lines of the three views that were found to be in sight, `behind` what is hidden of outlines.
+    `offered` are rings of landmarks that are joined round a flat piece, and no face yet. `shown` keeps the lines of the
+    three views that were found to be in sight.
     """
 
     rows: tuple[FaceRow, ...] = ()
     skin: Skin = field(default_factory=lambda: Skin(()))
     offered: tuple[tuple[str, ...], ...] = ()
     shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
-    behind: dict[object, object] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
     _panels: dict[str, FacePanel] = field(default_factory=dict, repr=False)
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Final
 
-from chalkreel.answers.behind import behind, behind_words
+from chalkreel.answers.behind import Behind, behind_words
 from chalkreel.answers.colours import Colours
 from chalkreel.answers.comparing import Comparing
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.coverage import Coverage
 from chalkreel.answers.cuts import Cuts
-from chalkreel.answers.faces import Faces
 from chalkreel.answers.finding_words import finding_title, finding_words
 from chalkreel.answers.light_words import light_problems
 from chalkreel.answers.lighting import Lighting
@@ -36,7 +36,7 @@ def gather_matters(coverage: Coverage) -> tuple[str, ...]:
     return (*words, *(f"{part.name} is {part.state}" for part in coverage.faulty))
 
 
-def measure_matters(build: Build, sizes: Sizes, faces: Faces) -> tuple[str, ...]:
+def measure_matters(build: Build, sizes: Sizes, hidden: Mapping[str, Behind]) -> tuple[str, ...]:
     """Sizes not known, poorly known, or resting on rulers that disagree."""
     words = [
         f"{size_name(build, row)}: {lack_words(build, row.lack)}"
@@ -61,9 +61,8 @@ def measure_matters(build: Build, sizes: Sizes, faces: Faces) -> tuple[str, ...]
                     f"Still {still.number} was squared up when the model measured {abs(100 * grown):.1f} % "
                     f"{'less' if grown > 0 else 'more'}: square it up again, and what is on it goes along"
                 )
-    for outline in build.all(Outline):
-        words.append(behind_words(build, outline, behind(build, faces, sizes.reel, outline)))
-    words = [line for line in words if line]
+    told = (behind_words(build, one, hidden.get(one.id, Behind())) for one in build.all(Outline))
+    words += [line for line in told if line]
     if sizes.fit is not None and not sizes.fit.fits:
         words.append(f"The replica is {rough_length(-sizes.fit.room_mm, build.info.unit)} too long for its space")
     return tuple(words)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 from typing import TYPE_CHECKING
 
-from chalkreel.answers.behind import behind, behind_words
+from chalkreel.answers.behind import Behind, behind_words
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.sizes import SizeRow, Sizes
 from chalkreel.answers.wording import (
@@ -29,7 +30,6 @@ from chalkreel.document.entities import Outline, Reading
 from chalkreel.edits.repairing import repairs
 
 if TYPE_CHECKING:
-    from chalkreel.answers.faces import Faces
     from chalkreel.app.measure.stage import MeasureStage
 
 MOST_FAULTS, MOST_SIZES = 3, 4
@@ -59,18 +59,18 @@ class Report:
             self._one(chosen)
         else:
             self._summary(sizes)
-        self._traced(answers.faces, sizes)
+        self._traced(answers.behind)
         self._reel(sizes.reel)
         self._ratio(sizes.ratio)
         self._doubt(sizes)
         self._fit(sizes)
         self._more.rule()
 
-    def _traced(self, faces: Faces, sizes: Sizes) -> None:
+    def _traced(self, hidden: Mapping[str, Behind]) -> None:
         """What is hidden of the outline that is chosen."""
         outline = self._session.build.get(Outline, self._session.selection)
-        if outline is not None:
-            words = behind_words(self._session.build, outline, behind(self._session.build, faces, sizes.reel, outline))
+        if outline is not None and outline.id in hidden:
+            words = behind_words(self._session.build, outline, hidden[outline.id])
             if words:
                 self._card.sentence(f"{words}.", "warn")
 

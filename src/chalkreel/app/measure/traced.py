@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from chalkreel.answers.behind import behind
 from chalkreel.answers.faces import face_name
 from chalkreel.answers.templates import outline_points
 from chalkreel.app.stills.strokes import Handle, Stroke
@@ -28,8 +27,8 @@ def traced_strokes(
             handles += [Handle(outline.id, i, m.x_px, m.y_px) for i, m in enumerate(outline.points)]
             if strong:
                 strokes += [Stroke(((m.x_px, m.y_px),), "sky") for m in outline.points]
-            if answers is not None and answers.sizes is not None:
-                hidden = behind(build, answers.faces, answers.sizes.reel, outline)
+            hidden = answers.behind.get(outline.id) if answers is not None else None
+            if hidden is not None:
                 words = f"behind {face_name(build, hidden.face_key)}"
                 strokes += [Stroke(run, "coral", words, dashed=True, crosses=False) for run in hidden.stretches]
     for parts in build.all(RepeatedParts):
