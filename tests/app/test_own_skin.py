@@ -201,6 +201,9 @@ def _undone_and_done_again(qtbot: QtBot, window: Window) -> None:
         steps += 1
     settle(qtbot, session)
     assert "No face yet" in window.measure.drawing.view._hint
+    # What was painted before is not there to be saved.
+    window.measure.drawing.ask_save()
+    assert "nothing on this sheet" in window.prompt.words.text()
     for _ in range(steps):
         session.redo()
     settle(qtbot, session)

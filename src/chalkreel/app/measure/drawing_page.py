@@ -98,8 +98,8 @@ class DrawingPage(QWidget):
 
     def ask_save(self) -> None:
         """Save the view as PDF, PNG, SVG or DXF."""
-        kept = self._painted.get(self.side)
-        if kept is None:
+        kept, answers = self._painted.get(self.side), self._session.answers
+        if kept is None or answers is None or not answers.faces.skin.faces:
             self._session.refused.emit("There is nothing on this sheet yet.")
             return
         suggested = f"{kept[1].sheet.name}.pdf".replace("/", "-").replace(":", "-")
