@@ -43,9 +43,8 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain.
 
     `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
-    still take, `wrong` which went wrong and are to be done again. `sources` is what it is built from; a `dark` model
-    gets no lamps. `chipping`, `filler`, `powders` and `canopy` are schools followed; `days_off` run from one day to
-    another; what bears it dries in a warm `cabinet`.
+    still take, `wrong` which are to be done again. `sources` is what it is built from; a `dark` model gets no lamps.
+    `chipping` to `canopy` are schools; `days_off` run from one day to another; what bears it dries in a `cabinet`.
     """
 
     name: Name
@@ -89,9 +88,8 @@ class Version(Entity, tag="version", frozen=True, kw_only=True):
 class SquaredPlane(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a squared-up still shows: so many mm of the miniature to a pixel, upper left corner and axes in the world.
 
-    The corner is None where only the still, not the subject, is known. `plane_id` is the flat or rectangle it is of.
-    The world moves with every mark: where it lies now follows from `anchors`, landmarks by id and where they are on it.
-    It was made from the stills `source_ids`.
+    The corner is None where only the still, not the subject, is known. It is of the flat or rectangle `plane_id`, made
+    from `source_ids`. Where it lies now follows from `anchors`, landmarks by id and where they are on it.
     """
 
     mm_per_px: Positive
@@ -189,10 +187,8 @@ class Landmark(Entity, tag="landmark", frozen=True, kw_only=True):
 
 
 class LandmarkMark(Entity, tag="landmark mark", frozen=True, kw_only=True):
-    """A landmark marked on a still.
-
-    One that was taken over from where the program expected it is `unconfirmed`, and no evidence, until somebody has
-    moved it, snapped it or looked at it closely.
+    """A landmark marked on a still; `unconfirmed`, and no evidence, where it was taken over from where the program
+    expected it, until somebody has moved it, snapped it or looked at it closely.
     """
 
     still_id: str
@@ -236,8 +232,8 @@ class FlatSet(Entity, tag="flat", frozen=True, kw_only=True):
 class SkinFace(Entity, tag="face", frozen=True, kw_only=True):
     """A piece of the subject's skin; with `twin`, on the other side too. With `template` it is drawn to be cut out.
 
-    Flat between landmarks, in order round it; or within one circle or traced outline, or the wall between two; or the
-    wall `across` from one outline to its own mirror image. It is painted with a zone.
+    Flat between landmarks, in order round it; or within one circle or traced outline, or the wall between two, or
+    `across` from one outline to its mirror image. It is painted with a zone.
     """
 
     name: Name
@@ -337,9 +333,8 @@ class Collar(Entity, tag="collar", frozen=True, kw_only=True):
 
 
 class RepeatedParts(Entity, tag="repeated parts", frozen=True, kw_only=True):
-    """Like parts clicked round a rim: on a squared-up still, or in the plane of a solved circle on any still.
-
-    `alternate` turns every other one round.
+    """Like parts clicked round a rim, every other turned round if they `alternate`: on a squared-up still, or in the
+    plane of a solved circle on any still.
     """
 
     still_id: str
