@@ -14,6 +14,8 @@ from chalkreel.document.entities import Landmark, SkinFace, Tie
 from chalkreel.document.snapshot import Build
 
 Ring = tuple[str, ...]
+# A face is there on both.
+BOTH_SIDES = ("port", "starboard")
 # How far from the corners to the middle of a triangle another look is taken: something may stand on the middle.
 INWARDS = 0.4
 
@@ -41,14 +43,10 @@ def enclosed(build: Build, reel: ReelAnswer, skin: Skin) -> tuple[Ring, ...]:
 
 
 def ring_name(build: Build, ring: Ring) -> str:
-    """The words that the names of its landmarks begin with, all alike; empty where there are none."""
+    """The words that are in the names of all its landmarks, but for the side; empty where there are none."""
     names = [m.name.replace(",", " ").split() for i in ring if (m := build.get(Landmark, i)) is not None]
-    common = []
-    for words in zip(*names, strict=False):
-        if len(set(words)) > 1:
-            break
-        common.append(words[0])
-    return " ".join(common)
+    common = dict.fromkeys(names[0]) if names else {}
+    return " ".join(word for word in common if word not in BOTH_SIDES and all(word in other for other in names))
 
 
 def _new_rings(build: Build, solution: Solution) -> list[Ring]:
