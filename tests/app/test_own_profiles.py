@@ -29,6 +29,14 @@ ENDS = {"bow": ("bow foot, starboard", "bow foot, port", "bow top, port", "bow t
 DECK = ("aft top, port", "bow top, port", "bow top, starboard", "aft top, starboard")
 
 
+def boxes(qtbot: QtBot, opened: Callable[[Path], Window], path: Path) -> Window:
+    """A build of stills of boxes, their corners marked, with Measure in front."""
+    window = opened(path)
+    begun(qtbot, window, path.parent)
+    show_stage(window, "Measure")
+    return in_front(qtbot, window)
+
+
 def ids(session: Session, box: str, names: tuple[str, ...]) -> tuple[str, ...]:
     found = (landmark_named(session.build, f"{box} {name}") for name in names)
     return tuple(landmark.id for landmark in found if landmark is not None)
@@ -85,12 +93,8 @@ def area(session: Session, face: SkinFace) -> float:
 def test_sections_become_a_wall_that_is_cut_out_undone_and_reopened(
     qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
 ) -> None:
-    window = opened(tmp_path / "boxes.chalkreel")
-    begun(qtbot, window, tmp_path)
-    session, stage = window.session, window.measure
-    show_stage(window, "Measure")
-    stage.switch.show_page("Stills")
-    in_front(qtbot, window)
+    window = boxes(qtbot, opened, tmp_path / "boxes.chalkreel")
+    session = window.session
     sections = {}
     for name, corners in ENDS.items():
         still = squared_up(qtbot, window, name, corners)
@@ -198,11 +202,8 @@ def _with_something_missing(
 def test_what_the_house_hides_of_a_hatch_is_told_where_it_is_traced(
     qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
 ) -> None:
-    window = opened(tmp_path / "boxes.chalkreel")
-    begun(qtbot, window, tmp_path)
+    window = boxes(qtbot, opened, tmp_path / "boxes.chalkreel")
     session, stage = window.session, window.measure
-    show_stage(window, "Measure")
-    in_front(qtbot, window)
     # Its twin stands on the other side.
     names = tuple(f"{end}, port" for end in ("aft foot", "aft top", "bow top", "bow foot"))
     session.commit("face", mark_face(session.build, "house side", ids(session, "house", names)).edits)
@@ -239,12 +240,9 @@ def test_what_the_house_hides_of_a_hatch_is_told_where_it_is_traced(
 def test_joined_landmarks_become_faces_at_one_click_and_not_what_lies_within(
     qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
 ) -> None:
-    window = opened(tmp_path / "boxes.chalkreel")
-    begun(qtbot, window, tmp_path)
+    window = boxes(qtbot, opened, tmp_path / "boxes.chalkreel")
     session, drawing = window.session, window.measure.drawing
-    show_stage(window, "Measure")
     window.measure.switch.show_page("Drawing")
-    in_front(qtbot, window)
     assert not drawing.offer.isVisible()
     with session.gesture("edges"):
         for box in ("hull", "house"):
