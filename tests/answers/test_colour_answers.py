@@ -11,6 +11,7 @@ from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.colours import ColourAnswers, Colours, SurfaceRow
+from chalkreel.answers.zone_areas import zone_areas
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.errors import RefusedError
@@ -75,7 +76,7 @@ def basics(neutral_level: float | None = 0.1842) -> list[AnyEntity]:
 
 
 def answered(build: Build, gallery: Gallery | None = None) -> Colours:
-    return list(ColourAnswers(gallery or Shown()).answer(build, lambda _: True))[-1]
+    return list(ColourAnswers(gallery or Shown()).answer(build, lambda _: True, zone_areas(build, None, None)))[-1]
 
 
 def row_of(colours: Colours, surface: str) -> SurfaceRow:
@@ -190,12 +191,13 @@ def test_media_that_do_not_mix_are_not_proposed() -> None:
 def test_recipes_are_kept_while_nothing_changes_that_matters() -> None:
     more = [msgspec.structs.replace(p, id=f"{p.id} 2", name=f"{p.name} 2") for p in shelf()]  # type: ignore[union-attr]
     desk, build = ColourAnswers(Shown()), build_of(*basics(), *shelf(), *more)
-    first = list(desk.answer(build, lambda _: True))
+    areas = zone_areas(build, None, None)
+    first = list(desk.answer(build, lambda _: True, areas))
     assert [c.quick for c in first] == [True, False]
     assert min(r.delta_e for r, _ in first[1].surfaces[0].mixes.recipes) <= min(
         r.delta_e for r, _ in first[0].surfaces[0].mixes.recipes
     )
-    again = list(desk.answer(build, lambda _: True))
+    again = list(desk.answer(build, lambda _: True, areas))
     assert len(again) == 1 and again[0].surfaces[0].mixes is first[1].surfaces[0].mixes
 
 

@@ -21,6 +21,7 @@ from chalkreel.answers.coverage import Coverage, coverage
 from chalkreel.answers.cut_pieces import asked_pieces
 from chalkreel.answers.cuts import CutGroup, Cuts, cuts
 from chalkreel.answers.drawing import prepare_lines
+from chalkreel.answers.enclosed import Ring, enclosed
 from chalkreel.answers.faces import Faces, solved_faces
 from chalkreel.answers.light_options import LightOptions, light_options
 from chalkreel.answers.lighting import LIGHT_INPUTS, Lighting, lighting
@@ -92,6 +93,7 @@ class Answers:
     sides: Mapping[str, str] = field(default_factory=dict)
     faces: Faces = field(default_factory=Faces)
     behind: Mapping[str, Behind] = field(default_factory=dict)
+    offered: tuple[Ring, ...] = ()
     areas: Mapping[str, ZoneArea] = field(default_factory=dict)
     stocks: Mapping[str, StockChoice | CutLength] = field(default_factory=dict)
     stale: bool = False
@@ -136,7 +138,9 @@ class Answerer:
         self._starts: tuple[Start, ...] = ()
         self._reels = Memo[ReelInputs, ReelAnswer](DEPTH)
         self._sizes = Memo[Hashable, Sizes](DEPTH)
-        self._faces = Memo[Hashable, tuple[Faces, Mapping[str, Behind]]](DEPTH)
+        self._faces = Memo[Hashable, Faces](DEPTH)
+        self._behind = Memo[Hashable, Mapping[str, Behind]](DEPTH)
+        self._offered = Memo[Hashable, tuple[Ring, ...]](DEPTH)
         self._circuits = Memo[Hashable, Lighting](DEPTH)
         self._light_options = Memo[Hashable, LightOptions](DEPTH)
         self._photographs = Photographs(gallery)
@@ -163,7 +167,7 @@ class Answerer:
         lights = tuple(build.all(kind) for kind in LIGHT_INPUTS)
         found_light = self._circuits.get(lights, lambda: lighting(build))
         converted = conversion(build, found_sizes)
-        skin, hidden = self._faces.get(_face_inputs(build, reel), lambda: _skin(build, reel))
+        skin = self._faces.get(_face_inputs(build, reel), lambda: solved_faces(build, reel))
         answers = Answers(
             build,
             coverage(build),
@@ -175,7 +179,11 @@ class Answerer:
             stocks=nearest_stocks(build, found_sizes),
             sides=guessed_sides(build, reel),
             faces=skin,
-            behind=hidden,
+            behind=self._behind.get(
+                (skin, build.all(Outline), _squared(build)),
+                lambda: {outline.id: behind(build, skin, reel, outline) for outline in build.all(Outline)},
+            ),
+            offered=self._offered.get((skin, build.all(Tie)), lambda: enclosed(build, reel, skin.skin)),
             areas=zone_areas(build, found_sizes, skin),
         )
         yield answers
@@ -250,10 +258,9 @@ def _plain_stills(build: Build) -> tuple[Still, ...]:
     return tuple(msgspec.structs.replace(s, **plain) for s in build.all(Still))
 
 
-def _skin(build: Build, reel: ReelAnswer) -> tuple[Faces, Mapping[str, Behind]]:
-    """The faces, and what they hide of traced outlines, by the outline's id."""
-    faces = solved_faces(build, reel)
-    return faces, {outline.id: behind(build, faces, reel, outline) for outline in build.all(Outline)}
+def _squared(build: Build) -> Hashable:
+    """What squared-up stills show, by id; their titles are told where one lies nowhere."""
+    return tuple((s.id, s.title, s.squared) for s in build.all(Still) if s.squared is not None)
 
 
 def _size_inputs(build: Build) -> Hashable:
@@ -263,11 +270,12 @@ def _size_inputs(build: Build) -> Hashable:
 
 
 def _face_inputs(build: Build, reel: ReelAnswer) -> Hashable:
-    """What the faces depend on: a landmark's twin, and its name only while it is not placed."""
+    """What the faces depend on: a landmark's twin, and its name only while it is not placed; of outlines, those that
+    they are made of.
+    """
     placed = reel.solution.layout.blocks if reel.solution is not None else {}
     landmarks = tuple((m.id, m.mirror_id, "" if m.id in placed else m.name) for m in build.all(Landmark))
-    traced = tuple((o.id, o.still_id, o.points, o.bends, o.closed) for o in build.all(Outline))
-    squared = tuple((s.id, s.title, s.squared) for s in build.all(Still) if s.squared is not None)
     skin = tuple(msgspec.structs.replace(f, zone_id="", template=False) for f in build.all(SkinFace))
-    ties = tuple((tie.a_id, tie.b_id) for tie in build.all(Tie))
-    return (reel, skin, build.all(RoundShape), landmarks, traced, squared, ties)
+    of = {outline_id for face in skin for outline_id in face.outline_ids}
+    traced = tuple((o.id, o.still_id, o.points, o.bends, o.closed) for o in build.all(Outline) if o.id in of)
+    return (reel, skin, build.all(RoundShape), landmarks, traced, _squared(build) if traced else ())

@@ -12,7 +12,7 @@ from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.templates import outline_points
 from chalkreel.answers.traced import plane_now
 from chalkreel.answers.wording import still_list
-from chalkreel.core.arrays import Array
+from chalkreel.core.faces.loft import evenly_along
 from chalkreel.document.entities import Outline, Still
 from chalkreel.document.snapshot import Build
 
@@ -39,7 +39,8 @@ def behind(build: Build, faces: Faces, reel: ReelAnswer, outline: Outline) -> Be
     sources = still.squared.source_ids if still.squared is not None else ()
     if plane is None or solution is None or not sources or any(i not in solution.layout.views for i in sources):
         return Behind()
-    places = _along(np.array(outline_points(outline)), outline.closed)
+    drawn = np.array(outline_points(outline))
+    places = evenly_along(np.concatenate([drawn, drawn[:1]]) if outline.closed else drawn, LOOKS)
     points = plane.in_space(places)
     hiding = np.stack([faces.skin.hiding(solution.camera(source), points) for source in sources])
     hidden = np.all(hiding >= 0, axis=0)
@@ -63,11 +64,3 @@ def behind_words(build: Build, outline: Outline, found: Behind) -> str:
         f"{outline.name}: {100 * found.share:.0f} % of it lies behind “{face_name(build, found.face_key)}” on "
         f"{still_list(numbers)}. What is traced there is the edge of what hides it: take a template from landmarks (W)"
     )
-
-
-def _along(points: Array, closed: bool) -> Array:
-    """Places (LOOKS, 2) evenly along a line through points."""
-    ring = np.concatenate([points, points[:1]]) if closed else points
-    lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(ring, axis=0), axis=1))])
-    at = np.linspace(0.0, lengths[-1], LOOKS)
-    return np.stack([np.interp(at, lengths, ring[:, k]) for k in range(2)], axis=1)

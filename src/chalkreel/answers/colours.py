@@ -18,7 +18,7 @@ from chalkreel.answers.evidence import (
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, lessons_of, mixes_of, paint_of
 from chalkreel.answers.sampler import Sampler
-from chalkreel.answers.zone_areas import ZoneArea, typed_areas
+from chalkreel.answers.zone_areas import ZoneArea
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
@@ -91,14 +91,9 @@ class ColourAnswers:
         self._books = Memo[Hashable, RecipeBook](DEPTH)
         self._mixes: dict[str, Memo[Hashable, Mixes]] = {}
 
-    def answer(
-        self, build: Build, progress: Progress, zones: Mapping[str, ZoneArea] | None = None
-    ) -> Iterator[Colours]:
-        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search.
-
-        Areas of zones that are not given are taken as typed.
-        """
-        areas = {key: zone.cm2 for key, zone in (zones if zones is not None else typed_areas(build)).items()}
+    def answer(self, build: Build, progress: Progress, zones: Mapping[str, ZoneArea]) -> Iterator[Colours]:
+        """First with quick recipes where new ones are wanted, then complete; `progress` may stop the search."""
+        areas = {key: zone.cm2 for key, zone in zones.items()}
         evidence, book = self._evidence_of(build), self._book_of(build)
         surfaces = build.all(Surface)
         known = (evidence, book, areas)

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field
 import numpy as np
 from shapely import MultiPoint, Polygon
 
-from chalkreel.answers.enclosed import enclosed
 from chalkreel.answers.reel import ReelAnswer
 from chalkreel.answers.traced import profile_of
 from chalkreel.core.arrays import Array
@@ -53,13 +52,11 @@ class FaceRow:
 class Faces:
     """All faces, in mm of the miniature; twins are in the skin, not among the rows.
 
-    `offered` are rings of landmarks that are joined round a flat piece, and no face yet. `shown` keeps the lines of the
-    three views that were found to be in sight.
+    `shown` keeps the lines of the three views that were found to be in sight.
     """
 
     rows: tuple[FaceRow, ...] = ()
     skin: Skin = field(default_factory=lambda: Skin(()))
-    offered: tuple[tuple[str, ...], ...] = ()
     shown: dict[object, tuple[Line3, ...]] = field(default_factory=dict, repr=False)
     _hidden: dict[str, frozenset[str]] = field(default_factory=dict, repr=False)
     _panels: dict[str, FacePanel] = field(default_factory=dict, repr=False)
@@ -117,8 +114,7 @@ def solved_faces(build: Build, reel: ReelAnswer) -> Faces:
         area = sum(face.area_mm2 for face in pieces)
         off = max(float(np.abs(face.off_mm).max()) for face in pieces)
         rows.append(FaceRow(outline.id, area, off, off > TWISTED_SHARE * math.sqrt(area)))
-    skin = Skin(tuple(made))
-    return Faces(tuple(rows), skin, enclosed(build, reel, skin))
+    return Faces(tuple(rows), Skin(tuple(made)))
 
 
 def _has_twin(build: Build, outline: SkinFace, pieces: tuple[Face, ...]) -> bool:

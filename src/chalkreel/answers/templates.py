@@ -121,12 +121,14 @@ def templates(build: Build, sizes: Sizes, faces: Faces) -> tuple[Sheet, tuple[st
 
 
 def _outline_sheet(build: Build, sizes: Sizes, outline: Outline) -> Sheet:
-    """A traced outline as a template, and how surely it has its size."""
+    """A traced outline as a template, and how surely it has its size, as far as clicks and landmarks tell."""
     sheet, within = template_sheet(template_of(build, outline)), traced_within(build, sizes.reel, outline)
     if within is None:
         return sheet
     x0, y0, _, _ = sheet.bounds()
-    told = Words((x0, y0 - 3.5), f"as traced, within ± {format_length(within, build.info.unit)}", 2.2)
+    told = Words(
+        (x0, y0 - 3.5), f"by clicks and scale ± {format_length(within, build.info.unit)}; parallax not counted", 2.2
+    )
     return replace(sheet, words=(*sheet.words, told))
 
 

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from chalkreel.answers.faces import Faces
-from chalkreel.answers.sizes import Sizes
 from chalkreel.core.figures import plural
 from chalkreel.document.entities import SkinFace
 from chalkreel.document.paint_entities import Zone
 from chalkreel.document.snapshot import Build
+
+if TYPE_CHECKING:
+    # Named only: the window's tables ask for areas, and need nothing of what computes a skin.
+    from chalkreel.answers.faces import Faces
+    from chalkreel.answers.sizes import Sizes
 
 MM2_TO_CM2 = 0.01
 
@@ -28,18 +32,13 @@ class ZoneArea:
 
 
 def zone_areas(build: Build, sizes: Sizes | None, faces: Faces | None) -> Mapping[str, ZoneArea]:
-    """The area of every zone, by id."""
+    """The area of every zone, by id; as typed where neither sizes nor faces are known."""
     return {zone.id: _area(build, zone, sizes, faces) for zone in build.all(Zone)}
 
 
 def area_of(zone: Zone, known: Mapping[str, ZoneArea]) -> ZoneArea:
     """The area of a zone where it is among those known, else as typed."""
     return known.get(zone.id) or ZoneArea(zone.area_cm2)
-
-
-def typed_areas(build: Build) -> Mapping[str, ZoneArea]:
-    """As they were typed: what is known before anything is measured."""
-    return zone_areas(build, None, None)
 
 
 def _area(build: Build, zone: Zone, sizes: Sizes | None, faces: Faces | None) -> ZoneArea:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
+from typing import Final
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -10,7 +12,7 @@ from chalkreel.app.finish import model
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.finish.stacks import CANOPIES, CHIPPING, FILLERS, POWDERS, ROLES, WEARS
+from chalkreel.core.finish.stacks import FILLERS, ROLES, WEARS
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.materials import SHEENS
 from chalkreel.document.entities import BUILD_ID
@@ -135,33 +137,28 @@ def _school_form(session: Session) -> Form:
     """What is done where practitioners differ."""
     form = Form(session)
     form.heading(lambda: "Where practitioners differ")
-    form.choice(
-        "Chipping", lambda: tuple((school, CHIPPING_WORDS[school]) for school in CHIPPING),
-        lambda: session.build.info.chipping,
-        lambda school: session.edit("chipping", session.build.entities[BUILD_ID], chipping=school),
-    )  # fmt: skip
-    form.choice(
-        "Seams filled with", lambda: tuple((filler, filler) for filler in FILLERS), lambda: session.build.info.filler,
-        lambda filler: session.edit("filler", session.build.entities[BUILD_ID], filler=filler),
-    )  # fmt: skip
-    form.choice(
-        "Powders", lambda: tuple((school, POWDERS_WORDS[school]) for school in POWDERS),
-        lambda: session.build.info.powders,
-        lambda school: session.edit("powders", session.build.entities[BUILD_ID], powders=school),
-    )  # fmt: skip
-    form.choice(
-        "Clear parts", lambda: tuple((school, CANOPY_WORDS[school]) for school in CANOPIES),
-        lambda: session.build.info.canopy,
-        lambda school: session.edit("clear parts", session.build.entities[BUILD_ID], canopy=school),
-    )  # fmt: skip
+    for name, field, words in SCHOOLS:
+        form.choice(
+            name, partial(list, words.items()), partial(_followed, session, field), partial(_follow, session, field)
+        )
     return form
 
 
-CANOPY_WORDS = {"last": "set in last", "masked": "set in before painting, masked"}
-POWDERS_WORDS = {"left": "left as they are, last of all", "sealed": "sealed under a mist of matte"}
-CHIPPING_WORDS = {
-    "medium": "chipping medium and water",
-    "salt": "salt",
-    "liquid mask": "liquid mask",
-    "sponge": "sponge and pencil, afterwards",
-}
+def _followed(session: Session, field: str) -> str:
+    return str(getattr(session.build.info, field))
+
+
+def _follow(session: Session, field: str, school: str) -> None:
+    session.edit(field, session.build.entities[BUILD_ID], **{field: school})
+
+
+# Each with the field of the build that keeps it, and what its choices are called.
+SCHOOLS: Final[tuple[tuple[str, str, dict[str, str]], ...]] = (
+    ("Chipping", "chipping", {
+        "medium": "chipping medium and water", "salt": "salt", "liquid mask": "liquid mask",
+        "sponge": "sponge and pencil, afterwards",
+    }),
+    ("Seams filled with", "filler", {filler: filler for filler in FILLERS}),
+    ("Powders", "powders", {"left": "left as they are, last of all", "sealed": "sealed under a mist of matte"}),
+    ("Clear parts", "canopy", {"last": "set in last", "masked": "set in before painting, masked"}),
+)  # fmt: skip

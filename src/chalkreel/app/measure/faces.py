@@ -102,7 +102,7 @@ def made_of_flat(session: Session, flat: FlatSet) -> None:
 
 def offer_words(answers: Answers | None) -> str:
     """The button that takes what joined landmarks enclose; empty where there is nothing to take."""
-    count = len(answers.faces.offered) if answers is not None else 0
+    count = len(answers.offered) if answers is not None else 0
     return f"Make {plural(count, 'face')} of joined landmarks" if count else ""
 
 
@@ -111,7 +111,7 @@ def take_offered(session: Session) -> None:
     answers = session.answers
     build, names = session.build, Counter[str]()
     edits: Edits = {}
-    for ring in answers.faces.offered if answers is not None else ():
+    for ring in answers.offered if answers is not None else ():
         common = ring_name(build, ring) or "face"
         names[common] += 1
         made = mark_face(build, f"{common} {names[common]}" if names[common] > 1 else common, ring)

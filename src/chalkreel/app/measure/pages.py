@@ -13,7 +13,6 @@ from chalkreel.answers.drawing import three_view
 from chalkreel.answers.face_marks import face_map, face_spot_rows
 from chalkreel.answers.faces import face_name
 from chalkreel.answers.templates import SpotRow, repeats_of, repeats_words, spot_map, spot_rows, template_of, templates
-from chalkreel.answers.traced import traced_within
 from chalkreel.app.exports import Exports
 from chalkreel.app.measure.collar_row import CollarRow
 from chalkreel.app.measure.sheet_view import SheetView
@@ -248,11 +247,8 @@ def _extent(session: Session, outline: Outline) -> str:
     except RefusedError as refusal:
         return str(refusal)
     xs, ys = zip(*points, strict=True)
-    unit, answers = session.build.info.unit, session.answers
-    across, high = (format_length(max(v) - min(v), unit) for v in (xs, ys))
-    reel = answers.sizes.reel if answers is not None and answers.sizes is not None else None
-    within = traced_within(session.build, reel, outline) if reel is not None else None
-    return f"{across} × {high}" + (f" ± {format_length(within, unit)}" if within is not None else "")
+    across, high = (format_length(max(v) - min(v), session.build.info.unit) for v in (xs, ys))
+    return f"{across} × {high}"
 
 
 def _edges(text: str) -> tuple[int, ...]:

@@ -13,7 +13,7 @@ from shapely import Polygon
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.faces.face import Face, face_of
+from chalkreel.core.faces.face import LEAST_WIDTH, Face, face_of
 
 # Pieces along one bent run between two corners, and round a closed profile without corners.
 RUN_PIECES, ROUND_PIECES = 16, 36
@@ -35,12 +35,12 @@ HOLLOW_SHARE = 0.1
 class Profile:
     """A curve in space as runs (N, 3) in mm from corner to corner, each beginning where the one before ended.
 
-    A closed one ends where it begins; one without `corners` is a single smooth run.
+    A closed one ends where it begins; one that is not `cornered` is a single smooth run.
     """
 
     runs: tuple[Array, ...]
     closed: bool
-    corners: bool = True
+    cornered: bool = True
 
     @property
     def points(self) -> Array:
@@ -50,11 +50,11 @@ class Profile:
 
     def turned(self) -> Profile:
         """The same, run through the other way."""
-        return Profile(tuple(run[::-1] for run in self.runs[::-1]), self.closed, self.corners)
+        return Profile(tuple(run[::-1] for run in self.runs[::-1]), self.closed, self.cornered)
 
     def mirrored(self) -> Profile:
         """Its twin across the mirror plane y = 0."""
-        return Profile(tuple(run * np.array([1.0, -1.0, 1.0]) for run in self.runs), self.closed, self.corners)
+        return Profile(tuple(run * np.array([1.0, -1.0, 1.0]) for run in self.runs), self.closed, self.cornered)
 
 
 def stretched(key: str, first: Profile, second: Profile, inside: Array) -> tuple[Face, ...]:
@@ -97,12 +97,12 @@ def simplified(points: Array, within_mm: float) -> Array:
 
 def _matched(first: Profile, second: Profile) -> tuple[Array, Array]:
     """Counterparts (N, 3) on both."""
-    unlike = len(first.runs) != len(second.runs) or first.corners != second.corners
+    unlike = len(first.runs) != len(second.runs) or first.cornered != second.cornered
     if unlike or _count(first, second) > MOST_PIECES:
         first, second = _whole(first), _whole(second)
     pairs = [(first, other) for turned in (second, second.turned()) for other in _begun(turned)]
     found = [_sampled(one, other) for one, other in pairs]
-    if first.closed and not first.corners:
+    if first.closed and not first.cornered:
         found = [(a[::FINER], np.roll(b, k, axis=0)[::FINER]) for a, b in found for k in range(len(b))]
     return min(found, key=lambda pair: float(np.linalg.norm(pair[0] - pair[1], axis=1).sum()))
 
@@ -118,7 +118,7 @@ def _begun(profile: Profile) -> list[Profile]:
     if not profile.closed:
         return [profile]
     runs = profile.runs
-    return [Profile((*runs[k:], *runs[:k]), True, profile.corners) for k in range(len(runs))]
+    return [Profile((*runs[k:], *runs[:k]), True, profile.cornered) for k in range(len(runs))]
 
 
 def _sampled(first: Profile, second: Profile) -> tuple[Array, Array]:
@@ -126,9 +126,9 @@ def _sampled(first: Profile, second: Profile) -> tuple[Array, Array]:
     a, b = [], []
     for one, other in zip(first.runs, second.runs, strict=True):
         smooth = ROUND_PIECES * (FINER if first.closed else 1)
-        count = _count_of(one, other) if first.corners else smooth
-        a.append(_along(one, count)[:-1])
-        b.append(_along(other, count)[:-1])
+        count = _count_of(one, other) if first.cornered else smooth
+        a.append(evenly_along(one, count)[:-1])
+        b.append(evenly_along(other, count)[:-1])
     if not first.closed:
         a.append(first.runs[-1][-1:])
         b.append(second.runs[-1][-1:])
@@ -149,11 +149,11 @@ def _is_straight(run: Array) -> bool:
     return length <= STRAIGHT_SHARE * float(np.linalg.norm(run[-1] - run[0]))
 
 
-def _along(run: Array, count: int) -> Array:
-    """Places (count + 1, 3) evenly along a run."""
-    lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(run, axis=0), axis=1))])
+def evenly_along(line: Array, count: int) -> Array:
+    """Places (count + 1, K), as far from each other along it, on a line through points (N, K), its ends among them."""
+    lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
     at = np.linspace(0.0, lengths[-1], count + 1)
-    return np.stack([np.interp(at, lengths, run[:, k]) for k in range(3)], axis=1)
+    return np.stack([np.interp(at, lengths, column) for column in line.T], axis=1)
 
 
 def _pieces(*corners: Array) -> list[Array]:
@@ -173,7 +173,7 @@ def _pieces(*corners: Array) -> list[Array]:
 
 def _has_width(corners: Array) -> bool:
     extent = np.linalg.svd(corners - corners.mean(axis=0), compute_uv=False)
-    return bool(extent[1] > 2e-3 * extent[0])
+    return bool(extent[1] > 2 * LEAST_WIDTH * extent[0])
 
 
 def _doubled(corners: Array) -> Array:

@@ -24,10 +24,7 @@ Canopy = Literal["last", "masked"]
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
 FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
-CHIPPING: Final[tuple[Chipping, ...]] = get_args(Chipping)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
-POWDERS: Final[tuple[Powders, ...]] = get_args(Powders)
-CANOPIES: Final[tuple[Canopy, ...]] = get_args(Canopy)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
