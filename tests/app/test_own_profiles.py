@@ -10,6 +10,7 @@ from pathlib import Path
 import ezdxf.filemanagement
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QLabel
 from pytestqt.qtbot import QtBot
@@ -117,6 +118,7 @@ def test_sections_become_a_wall_that_is_cut_out_undone_and_reopened(
     session.edit("template", wall, template=True)
     settle(qtbot, session)
     _painted_as_a_zone(qtbot, window, wall)
+    _marked_and_drawn(qtbot, window, wall)
     _cut_out(qtbot, window, wall, tmp_path / "wall.dxf")
     before = area(session, wall)
     steps = 0
@@ -163,6 +165,42 @@ def _painted_as_a_zone(qtbot: QtBot, window: Window, wall: SkinFace) -> None:
     assert session.build.get(SkinFace, wall.id).zone_id == "z"
     settle(qtbot, session)
     show_stage(window, "Measure")
+
+
+def _marked_and_drawn(qtbot: QtBot, window: Window, wall: SkinFace) -> None:
+    """A streak clicked on the wall is on its map, and over the picture of its side when that layer is ticked."""
+    session, stage = window.session, window.measure
+    stage.switch.show_page("Stills")
+    in_front(qtbot, window)
+    still = next(s for s in session.build.all(Still) if s.title == "one")
+    session.choose_still(still.id)
+    qtbot.waitUntil(lambda: bool(window.images.levels(still)))
+    stage.view.setFocus()
+    qtbot.keyClick(stage.view, Qt.Key.Key_M)
+    stage.desk.context.part.setEditText("rust streak")
+    for x, y in SHOTS["one"].project(np.array([[0.0, 100, 45], [40.0, 100, 45]])):
+        click_still(qtbot, stage.view, float(x), float(y))
+    qtbot.keyClick(stage.view, Qt.Key.Key_Escape)
+    settle(qtbot, session)
+    stage.switch.show_page("Mark map")
+    (row,) = stage.sheet_page.spots.rows_model.rows
+    # Half as large; its middle is 280 mm from the bow, 320 from the stern.
+    assert row.face_key == wall.id and row.length_mm == pytest.approx(20, abs=1.2)
+    assert row.nearest[0] == ("the bow edge", pytest.approx(140, abs=1.5)) and row.nearest[1][0].endswith("cut")
+    stage.switch.show_page("Drawing")
+    drawing = stage.drawing
+    qtbot.waitUntil(lambda: "% seen from" in drawing.words.text(), timeout=60_000)
+    for box, words in ((drawing.layers["marks"], "rust streak"), (drawing.layers["landmarks"], "hull bow top, port")):
+        assert not any(label.words == words for label in drawing.view._sheet.words)
+        qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+        assert any(label.words == words for label in drawing.view._sheet.words)
+    # A part that is only traced is no face: nothing is painted anew for it.
+    faces, section = session.answers.faces, session.build.all(Outline)[0]
+    session.commit("part", {"part": replace(section, id="part", name="a part")})
+    settle(qtbot, session)
+    assert session.answers.faces is faces and "part" in session.answers.behind
+    session.undo()
+    settle(qtbot, session)
 
 
 def _cut_out(qtbot: QtBot, window: Window, wall: SkinFace, path: Path) -> None:
