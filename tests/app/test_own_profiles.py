@@ -293,6 +293,7 @@ def test_joined_landmarks_become_faces_at_one_click_and_not_what_lies_within(
     settle(qtbot, session)
     # Of both boxes side, top, bow and aft: the foot of one is seen by no still, the other's lies on the deck.
     assert drawing.offer.isVisible() and drawing.offer.text() == "Make 8 faces of joined landmarks"
+    assert "with the button above" in drawing.view._hint
     drawing.offer.click()
     settle(qtbot, session)
     assert {face.name for face in session.build.all(SkinFace)} == {
@@ -301,6 +302,9 @@ def test_joined_landmarks_become_faces_at_one_click_and_not_what_lies_within(
     areas = sorted(round(row.area_mm2 / 100) for row in session.answers.faces.rows)
     # In cm²: 600 × 200 × 90 mm, and 180 × 140 × 60 mm.
     assert areas == pytest.approx(sorted([540, 1200, 180, 180, 108, 252, 84, 84]), rel=0.02)
+    # Their areas came after their names, and are not cut off.
+    column = [column.title for column in drawing.table.rows_model.columns].index("area")
+    assert drawing.table.columnWidth(column) >= drawing.table.sizeHintForColumn(column)
     assert not drawing.offer.isVisible()
     session.undo()
     settle(qtbot, session)

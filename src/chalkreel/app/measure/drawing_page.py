@@ -46,6 +46,10 @@ NO_FACE = (
     "No face yet. On a still press W, click the landmarks round a flat piece of the skin in order, and Enter. "
     "Pictures of the sides without perspective are made of faces."
 )
+OFFERED = (
+    "No face yet, but landmarks that are joined by edges enclose flat pieces: make them faces with the button above. "
+    "Pictures of the sides without perspective are made of faces."
+)
 
 
 class DrawingPage(QWidget):
@@ -82,7 +86,7 @@ class DrawingPage(QWidget):
             self._say("Measuring…")
             return
         if not answers.faces.skin.faces:
-            self._say(NO_FACE)
+            self._say(OFFERED if self.offer.text() else NO_FACE)
             return
         kept, key = self._painted.get(self.side), faces.view_key(answers)
         if kept is not None and kept[0] == key:

@@ -61,6 +61,7 @@ class Table(QTableView):
         self._sorted: tuple[int, Qt.SortOrder] | None = None
         self._drawn: dict[int, int] = {}
         self._sharing = False
+        self._figures: list[int] = []
         self.setModel(self.rows_model)
         self._editors = CellEditors(self)
         self.setItemDelegate(self._editors)
@@ -71,6 +72,7 @@ class Table(QTableView):
             header.sectionClicked.connect(self._sort)
         header.sectionResized.connect(self._width_drawn)
         self.rows_model.modelReset.connect(self._share_room)
+        self.rows_model.dataChanged.connect(self._follow_figures)
         self.set_columns(columns)
 
     def _set_up(self, name: str) -> None:
@@ -369,6 +371,17 @@ class Table(QTableView):
             self._drawn[column] = width
             QSettings().setValue(self._widths_name(), {str(n): w for n, w in self._drawn.items()})
 
+    def _figure_lengths(self) -> list[int]:
+        """How long the words of each column of figures are at most."""
+        rows = self.rows_model.rows[:MEASURED_ROWS]
+        figures = (column for column in self.rows_model.columns if column.right)
+        return [max((len(column.get(row)) for row in rows), default=0) for column in figures]
+
+    def _follow_figures(self) -> None:
+        """Figures that were not there before, or were shorter, must not be cut off; words may."""
+        if any(now > before for now, before in zip(self._figure_lengths(), self._figures, strict=True)):
+            self._share_room()
+
     def _share_room(self) -> None:
         """Give every column its width within what is there."""
         if self._sharing:
@@ -384,6 +397,7 @@ class Table(QTableView):
         for n, width in zip(shown, shared_widths(wanted, stretch, self.viewport().width(), firm), strict=True):
             header.resizeSection(n, width)
         self._sharing = False
+        self._figures = self._figure_lengths()
 
 
 def _put_pasted(column: Column, row: Any, words: str, number: int) -> None:
