@@ -11,7 +11,7 @@ from msgspec import structs
 
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import AnyEntity, Plane, Reading, RulerMark, Still
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface
+from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Stripe, Surface
 from chalkreel.document.store import digest
 
 DATA: Final = files("chalkreel.demo").joinpath("data")
@@ -131,6 +131,7 @@ PLANES: Final = {
     "wheelhouse roof": (1_150.0, 57.5, 1_150.0, 57.5),
 }
 PRICE_PER_ML: Final = 0.16
+STRIPED: Final = ("marsh yellow", "brick", "harbour teal", "slate", "night blue")
 ML_LEFT: Final = {"titanium white": 26.0, "yellow ochre": 9.0, "raw sienna": 2.0, "lamp black": 14.0}
 SURFACES: Final = {"hull": "Hull grey", "band_series": "Hazard band ochre", "skirt": "Skirt", "deck": "Deck"}
 CARD_REFLECTANCE: Final = 0.28
@@ -253,6 +254,14 @@ def shelf() -> list[AnyEntity]:
         structs.replace(paint, price_per_ml=PRICE_PER_ML, ml_left=ML_LEFT.get(paint.name))
         for paint in bench_range()
         if isinstance(paint, ShelfPaint)
+    ]
+
+
+def stripes() -> list[AnyEntity]:
+    """New bottles that have a row on a sheet, as they lie on `data/stripes-sheet.jpg`; not read yet."""
+    return [
+        Stripe(id=f"stripe-{row}", name=name, sheet=1, row=row, printed=True)
+        for row, name in enumerate(STRIPED, start=1)
     ]
 
 

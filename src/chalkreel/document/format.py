@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import shutil
 import sqlite3
 from collections.abc import Callable
@@ -11,15 +10,15 @@ from pathlib import Path
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.atomic import shown, written_anew
+from chalkreel.document.older_formats import bring_up
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 16
+FORMAT_VERSION = 17
 SUFFIX = ".chalkreel"
 # Another program at the file is told of at once; the window does not stand and wait for it.
 WAIT_SECONDS = 0.02
 MOST_COPIES = 100
 _MAGIC = b"SQLite format 3\x00"
-_COUNTED_STEP = re.compile(r'("[^"/]+/[^"/]+/(?:remove|shorten|add|replace|move|reshape|check))/\d+((?:/make)?")')
 
 
 class DocumentRefusedError(RefusedError):
@@ -112,25 +111,11 @@ def raise_version(connection: sqlite3.Connection, path: Path) -> bool:
     if version < FORMAT_VERSION:
         _copy_aside(path, f"{path.stem}.format-{version}")
         connection.execute("BEGIN IMMEDIATE")
-        changed = version < 12 and _rename_job_steps(connection)
+        changed = bring_up(connection, version)
         connection.execute(f"PRAGMA user_version = {FORMAT_VERSION}")
         connection.execute("COMMIT")
         return changed
     return False
-
-
-def _rename_job_steps(connection: sqlite3.Connection) -> bool:
-    """Steps of jobs were counted within their assembly: a new job moved what was ticked off to another.
-
-    Returns whether any was.
-    """
-    changed = False
-    for key, data in connection.execute("SELECT id, data FROM entity WHERE data IS NOT NULL").fetchall():
-        found = _COUNTED_STEP.sub(r"\1\2", data) if key == "build" or '"kind":"log"' in data else data
-        if found != data:
-            connection.execute("UPDATE entity SET data = ? WHERE id = ?", (found, key))
-            changed = True
-    return changed
 
 
 def build_path(name: str) -> Path:

@@ -71,12 +71,14 @@ class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
 class Drawdown(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A swatch of a paint as it was read: opaque with `share` of paint in the shelf's white (1 for all of it).
 
-    With `black` it is one coat over printed black instead.
+    With `black` it is one coat over printed black instead, with `paper` one over bare paper; a `share` of 0 is the
+    white's own coat on the same sheet.
     """
 
     share: Share
     reflectance: Bands
     black: bool = False
+    paper: bool = False
 
 
 class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
@@ -102,6 +104,17 @@ class ShelfPaint(Entity, tag="paint", frozen=True, kw_only=True):
     note: Text = ""
     drawdowns: tuple[Drawdown, ...] = ()
     surface: Share | None = None
+
+
+class Stripe(Entity, tag="stripe", frozen=True, kw_only=True):
+    """A paint's row on a stripes sheet, printed or not yet; its reading makes a paint of the shelf by its name."""
+
+    name: Name
+    sheet: Annotated[int, Meta(ge=1, le=70)]
+    row: Annotated[int, Meta(ge=1, le=11)]
+    medium: Medium = "water acrylic"
+    sheen: Sheen = "matte"
+    printed: bool = False
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -7,7 +7,7 @@ turns out to be another.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import msgspec
@@ -15,18 +15,27 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 from chalkreel.core.colour.characterise import Constants, Tint, characterise, guessed_from, white_constants
-from chalkreel.core.colour.drawdown import FIELDS, TINTS, CardReading
+from chalkreel.core.colour.drawdown import TINTS, CardReading
 from chalkreel.core.colour.dry_surface import fitted_surface
 from chalkreel.core.colour.kinds import COAT, Lab, Source
-from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
+from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
-from chalkreel.core.colour.surface_terms import SURFACE, internal, seen
+from chalkreel.core.colour.stripes import SheetReading
+from chalkreel.core.colour.surface_terms import SURFACE, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.materials import SHEENS, Medium, Sheen
 from chalkreel.document.changes import Edits
 from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import Drawdown, ShelfPaint
 from chalkreel.document.snapshot import Build
+from chalkreel.edits.camera_readings import (
+    by_camera,
+    card_doubts,
+    card_drawdowns,
+    drawdown,
+    found_by_camera,
+    stripe_drawdowns,
+)
 
 # How a tint is named in a file of readings: "yellow ochre 1:9", a drop of paint to nine of white.
 _TINT = re.compile(r"^(?P<name>.*?)\s+(?P<paint>\d+)\s*:\s*(?P<white>\d+)$")
@@ -34,6 +43,12 @@ _TINT = re.compile(r"^(?P<name>.*?)\s+(?P<paint>\d+)\s*:\s*(?P<white>\d+)$")
 LEAST_WHITE, WHITE_BANDS = 0.65, slice(7, 33)
 # K and S that differ by no more than rounding in a file are the same paint's.
 SAME = 1e-3
+# Sources, the surest first.
+BEST: tuple[Source, ...] = ("metered", "card", "stripe", "guess")
+# A bar below the white that is as light as this (L*) is hidden.
+HIDDEN_BAR = 85.0
+# What a white is called that a stripes sheet tells first.
+NEW_WHITE = "white"
 NO_WHITE = "Tints are told by the white that they were mixed with, and the shelf has none yet: {way}."
 
 
@@ -47,7 +62,7 @@ class Dries:
 
 def guessed_paint(name: str, lab: Lab, dries: Dries) -> ShelfPaint:
     """A paint known by its masstone only."""
-    return _read(name, dries, "guess", (_drawdown(1.0, smooth_spectrum(np.array(lab))),))
+    return _read(name, dries, "guess", (drawdown(1.0, smooth_spectrum(np.array(lab))),))
 
 
 def card_paint(name: str, card: CardReading, build: Build, dries: Dries) -> ShelfPaint:
@@ -58,22 +73,50 @@ def card_paint(name: str, card: CardReading, build: Build, dries: Dries) -> Shel
     RefusedError
         The shelf has no white, and this is none.
     """
-    masstone = _drawdown(1.0, smooth_spectrum(card.colours[FIELDS[0]]))
-    black = _drawdown(1.0, smooth_spectrum(card.colours[FIELDS[1]]), black=True)
-    white = white_name(build) or (name if looks_white(np.array(masstone.reflectance)) else "")
+    drawdowns = card_drawdowns(card, white=False)
+    white = white_name(build) or (name if looks_white(np.array(drawdowns[0].reflectance)) else "")
     if not white:
         raise RefusedError(NO_WHITE.format(way="read the card of your white first"))
     if name == white:
-        return _read(name, dries, "card", (masstone, black), white=True)
-    tints = (_drawdown(share, smooth_spectrum(card.colours[field]))
-             for field, share in zip(FIELDS[2:], TINTS, strict=True))  # fmt: skip
-    return _read(name, dries, "card", (masstone, *tints, black))
+        return _read(name, dries, "card", card_drawdowns(card, white=True), white=True)
+    return _read(name, dries, "card", drawdowns)
 
 
-def tells_coat(paint: ShelfPaint) -> bool:
-    """Whether its card tells how thick a coat is, or there is no card that should."""
-    over = [np.array(d.reflectance) for d in paint.drawdowns if d.black]
-    return not over or coat_over_black(internal(over[0], _surface(paint)), *_constants(paint).as_pair()) is not None
+def stripe_paints(
+    sheet: SheetReading, names: Mapping[int, tuple[str, Dries]], build: Build
+) -> tuple[tuple[ShelfPaint, ...], tuple[str, ...]]:
+    """Paints from the stripes of a sheet by row, the shelf's white with them if it has none, and what was left out.
+
+    Raises
+    ------
+    RefusedError
+        The white's own stripe is bare, or no white; or no other stripe tells a paint.
+    """
+    known = {p.name: p for p in build.all(ShelfPaint)}
+    white, found, told = sheet.stripes[0], list[ShelfPaint](), list(sheet.problems)
+    if white.over_black[0] > HIDDEN_BAR:
+        told.append("the white’s thin coat hides the bar: how thick the coats are is hardly told; draw it thinner")
+    if white.bare:
+        raise RefusedError("The first stripe is bare: it is the white’s own, and tells how thick the stripes are.")
+    if not white_name(build):
+        drawdowns = stripe_drawdowns(white, None)
+        if not looks_white(np.array(drawdowns[0].reflectance)):
+            raise RefusedError("The first stripe is no white: draw your white there, which the others are told by.")
+        found.append(_read(NEW_WHITE, next(iter(names.values()))[1], "stripe", drawdowns, white=True))
+    for row, (name, dries) in sorted(names.items()):
+        old = known.get(name)
+        if sheet.stripes[row].bare:
+            told.append(f"“{name}” shows nothing: bare, or a clear")
+        elif old is not None and (BEST.index(old.source) < BEST.index("stripe") or is_white(old)):
+            told.append(f"“{name}” is known better already")
+        else:
+            like = dries if old is None else Dries(old.medium, old.sheen)
+            if not sheet.stripes[row].hides:
+                told.append(f"the end of “{name}”, which is to hide, is bare: its colour is less sure")
+            found.append(_read(name, like, "stripe", stripe_drawdowns(sheet.stripes[row], white)))
+    if not any(not is_white(paint) for paint in found):
+        raise RefusedError(f"No stripe of sheet {sheet.sheet} tells a paint: {'; '.join(told) or 'it has no names'}.")
+    return tuple(found), tuple(told)
 
 
 def looks_white(masstone: Array) -> bool:
@@ -124,6 +167,20 @@ def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...]) -> Edits:
     return {p.id: p for name, p in shelf.items() if before.get(name) != p}
 
 
+def shelved(build: Build, paints: tuple[ShelfPaint, ...]) -> tuple[Edits, tuple[str, ...]]:
+    """The same, and what is to be doubted of a card that one of them was read from."""
+    edits = put_on_shelf(build, paints)
+    after = {p.name: p for p in build.all(ShelfPaint)} | {
+        p.name: p for p in edits.values() if isinstance(p, ShelfPaint)
+    }
+    white = next((p for p in after.values() if is_white(p)), None)
+    doubts: tuple[str, ...] = ()
+    for paint in (after[p.name] for p in paints if p.source == "card" and by_camera(p.drawdowns)):
+        beside = None if white is None or white is paint else _constants(white)
+        doubts += card_doubts(paint.drawdowns, _constants(paint), beside, paint.coat)
+    return edits, doubts
+
+
 def is_white(paint: ShelfPaint) -> bool:
     """Whether it is the white that all S are relative to: its own is 1 all along."""
     return bool(np.allclose(paint.scattering, 1.0, atol=1e-6))
@@ -156,7 +213,7 @@ def readings_to_paints(
     found = []
     for name, masstone in plain.items():
         like = Dries(known[name].medium, known[name].sheen) if name in known else dries
-        drawdowns = (_drawdown(1.0, masstone), *(_drawdown(t.share, t.reflectance) for t in tints.get(name, ())))
+        drawdowns = (drawdown(1.0, masstone), *(drawdown(t.share, t.reflectance) for t in tints.get(name, ())))
         source: Source = "metered" if name in tints or name == name_of_white else "guess"
         found.append(_read(name, like, source, drawdowns, white=name == name_of_white))
     return tuple(found)
@@ -200,19 +257,26 @@ def _read(name: str, dries: Dries, source: Source, drawdowns: tuple[Drawdown, ..
 
 def _found(paint: ShelfPaint, surface: float, white: ShelfPaint | None) -> ShelfPaint:
     """A paint with K, S and coat as its drawdowns tell them, given what its surface is and the white of its tints."""
-    masstone = next(np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0 and not d.black)
-    tints = tuple(Tint(d.share, np.array(d.reflectance)) for d in paint.drawdowns if d.share < 1.0)
-    if is_white(paint):
-        constants = white_constants(masstone, surface)
-    elif paint.source == "guess" or white is None or not tints:
-        constants = guessed_from(masstone, surface)
+    coat = None
+    if by_camera(paint.drawdowns):
+        beside = None if is_white(paint) or white is None else _constants(white)
+        constants, coat = found_by_camera(paint.drawdowns, surface, beside)
     else:
-        constants = characterise(masstone, tints, _constants(white), surface, paint.source)
+        constants = _metered(paint, surface, white)
     k, s = (tuple(round(float(v), 6) for v in values) for values in constants.as_pair())
     found = msgspec.structs.replace(paint, absorption=k, scattering=s, surface=round(surface, 6))
-    over_black = next((np.array(d.reflectance) for d in paint.drawdowns if d.black), None)
-    coat = coat_over_black(internal(over_black, surface), *constants.as_pair()) if over_black is not None else None
     return found if coat is None else msgspec.structs.replace(found, coat=round(coat, 3))
+
+
+def _metered(paint: ShelfPaint, surface: float, white: ShelfPaint | None) -> Constants:
+    """K and S from a meter's readings, or from a plain colour."""
+    masstone = next(np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0)
+    tints = tuple(Tint(d.share, np.array(d.reflectance)) for d in paint.drawdowns if d.share < 1.0)
+    if is_white(paint):
+        return white_constants(masstone, surface)
+    if paint.source == "guess" or white is None or not tints:
+        return guessed_from(masstone, surface)
+    return characterise(masstone, tints, _constants(white), surface)
 
 
 def _surfaces(paints: Iterable[ShelfPaint]) -> dict[Sheen, float]:
@@ -240,19 +304,15 @@ def _has_tints(paint: ShelfPaint) -> bool:
 def _as_seen(paint: ShelfPaint, white: ShelfPaint | None) -> tuple[Drawdown, ...]:
     """What a meter would read of a paint known by K and S only."""
     k, s = np.array(paint.absorption), np.array(paint.scattering)
-    found = [_drawdown(1.0, seen(reflectance_of(k / s), _surface(paint)))]
+    found = [drawdown(1.0, seen(reflectance_of(k / s), _surface(paint)))]
     if white is None or paint.source == "guess" or is_white(paint):
         return tuple(found)
     for share in TINTS:
         under = share * s + (1 - share) * np.array(white.scattering)
         ratio = (share * k + (1 - share) * np.array(white.absorption)) / under
         between = share * _surface(paint) + (1 - share) * _surface(white)
-        found.append(_drawdown(share, seen(reflectance_of(ratio), between)))
+        found.append(drawdown(share, seen(reflectance_of(ratio), between)))
     return tuple(found)
-
-
-def _drawdown(share: float, reflectance: Array, black: bool = False) -> Drawdown:
-    return Drawdown(share, tuple(round(max(0.0, float(v)), 6) for v in reflectance), black)
 
 
 def _replaced(old: ShelfPaint, new: ShelfPaint) -> ShelfPaint:

@@ -10,6 +10,7 @@ from typing import TypeVar, get_args
 
 import numpy as np
 
+from chalkreel.core.colour.characterise import guessed_again
 from chalkreel.core.colour.kinds import COAT, DROP_ML, Source
 from chalkreel.core.colour.spectra import BANDS, WAVELENGTHS_NM
 from chalkreel.core.colour.typed_colour import lab_of_code
@@ -121,11 +122,15 @@ def _paint(row: dict[str, str]) -> ShelfPaint:
     numbers = np.array([*k, *s, drop, price, left or 0.0, coat, surface or 0.0])
     if not np.isfinite(numbers).all() or numbers.min() < 0 or min(s) <= 0 or numbers[: 2 * BANDS].max() > 1e4:
         raise RefusedError(f"“{name or 'A paint'}” has a K or S that no paint has.")
+    source = _one_of(row.get("source"), _SOURCES)
+    if source == "guess" and row.get("clear") != "1" and row.get("metallic") != "1":
+        # How strong a guess is taken to be may be better known now than when it was written.
+        k, s = (tuple(round(float(v), 6) for v in values) for values in guessed_again(np.array(k) / np.array(s)))
     if not name or not 0.005 <= drop <= 1.0:
         raise RefusedError("Every paint needs a name, and drops of 0.005 to 1 ml.")
     return ShelfPaint(
         id=new_id(), name=name, medium=_one_of(row.get("medium"), MEDIA), absorption=k, scattering=s,
-        sheen=_one_of(row.get("sheen"), SHEENS), source=_one_of(row.get("source"), _SOURCES),
+        sheen=_one_of(row.get("sheen"), SHEENS), source=source,
         clear=row.get("clear") == "1", metallic=row.get("metallic") == "1", drop_ml=drop, price_per_ml=price,
         ml_left=left, coat=coat, surface=surface, note=from_cell(row.get("note", "")),
     )  # fmt: skip

@@ -4,21 +4,22 @@ from importlib.resources import files
 
 import numpy as np
 import pytest
-from tools.drawdown import photograph
+from tools.painted_sheets import card
 
-from chalkreel.core.colour.characterise import Tint, characterise, white_constants
+from chalkreel.core.colour.camera_fit import CameraField, fit_fields, misfits, tells_coat
+from chalkreel.core.colour.characterise import white_constants
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, TINTS, read_card
 from chalkreel.core.colour.glow import LED_XY, KnownLamp, glow_of
 from chalkreel.core.colour.joint import CHROMA_SIGMA, SHADING_SIGMA, joint_colours
 from chalkreel.core.colour.joint_values import AXES, Known, Seen
-from chalkreel.core.colour.kubelka_munk import coat_over_black, reflectance_of
+from chalkreel.core.colour.kinds import COAT
+from chalkreel.core.colour.kubelka_munk import PRINTED_BLACK, reflectance_of
 from chalkreel.core.colour.sampling import CLIPPED, HIGHLIGHT, SHADOW, USED, Region, box, sample_region
-from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import white_xyz
 from chalkreel.core.colour.still_light import BRADFORD, RGB_TO_CONES, Anchor, light_from
-from chalkreel.core.colour.surface_terms import SURFACE, internal, seen
+from chalkreel.core.colour.surface_terms import SURFACE, seen
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.media.decode import decode
 from chalkreel.core.media.picture import Picture
@@ -315,7 +316,7 @@ CARD_LABS = dict(zip(FIELDS, [(45, 30, 25), (43, 29, 24), (66, 20, 14), (78, 11,
 
 
 def photographed_card(hide: int | None = None, exposure: float = 0.8) -> Picture:
-    return Picture(photograph(CARD_LABS, hide, exposure))  # type: ignore[arg-type]
+    return Picture(card(CARD_LABS, hide, exposure))  # type: ignore[arg-type]
 
 
 def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:
@@ -326,19 +327,31 @@ def test_a_drawdown_card_is_read_askew_and_unevenly_lit() -> None:
 
 
 def test_the_demos_card_gives_back_the_constants_it_was_made_from() -> None:
-    """K and S as tools/drawdown.py drew them, from the shipped photograph."""
+    """K and S as tools/painted_sheets.py drew them, from the shipped photograph."""
     data = files("chalkreel.demo").joinpath("data/drawdown-card.jpg").read_bytes()
-    card = read_card(decode(data))
+    read = read_card(decode(data)).colours
     white = white_constants(seen(reflectance_of(np.full(36, 0.004)), SURFACE["matte"]), SURFACE["matte"])
-    tints = tuple(Tint(s, smooth_spectrum(card.colours[f])) for f, s in zip(FIELDS[2:], TINTS, strict=True))
-    found = characterise(smooth_spectrum(card.colours[FIELDS[0]]), tints, white, SURFACE["matte"], "card")
-    assert np.median(np.abs(np.log(found.scattering / 0.5))) < 0.3
-    over = internal(smooth_spectrum(card.colours[FIELDS[1]]), SURFACE["matte"])
-    assert coat_over_black(over, *found.as_pair()) == pytest.approx(1.4, rel=0.4)
+    fields = (
+        CameraField(read[FIELDS[0]]), CameraField(read[FIELDS[1]], ground=PRINTED_BLACK),
+        *(CameraField(read[name], share) for name, share in zip(FIELDS[2:], TINTS, strict=True)),
+    )  # fmt: skip
+    found, coat = fit_fields(fields, white, SURFACE["matte"])
+    assert np.median(np.abs(np.log(found.scattering / 0.5))) < 0.2
+    assert coat == pytest.approx(1.4, rel=0.25)
+    assert tells_coat(fields, found, coat) and misfits(fields, found, white, coat).max() < 2
+    # A black field that was left bare tells no coat, and spoils nothing.
+    bare = (fields[0], CameraField(np.array([94.0, 0.0, 0.0]), ground=PRINTED_BLACK), *fields[2:])
+    again, usual = fit_fields(bare, white, SURFACE["matte"])
+    assert not tells_coat(bare, again, usual) and usual == pytest.approx(COAT)
+    assert np.median(np.abs(np.log(again.scattering / 0.5))) < 0.25
+    # Drops miscounted in one tint show against the others.
+    wrong = (*fields[:3], CameraField(fields[3].lab, TINTS[2]), fields[4])
+    muddled, coat = fit_fields(wrong, white, SURFACE["matte"])
+    assert misfits(wrong, muddled, white, coat).max() > 3.5
 
 
 def test_a_card_badly_photographed_says_why() -> None:
-    with pytest.raises(RefusedError, match="3 of the card"):
+    with pytest.raises(RefusedError, match="3 of the drawdown card"):
         read_card(photographed_card(hide=11))
     assert any("overexposed" in words for words in read_card(photographed_card(exposure=1.25)).problems)
     with pytest.raises(RefusedError):

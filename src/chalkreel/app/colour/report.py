@@ -8,7 +8,7 @@ from textwrap import wrap
 
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import PotRow
-from chalkreel.app.colour import model, pots, shelf
+from chalkreel.app.colour import model, pots, shelf, stripes
 from chalkreel.app.parts.card import AnswerColumn as Card
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
@@ -45,7 +45,7 @@ class Report:
             card.sentence("Sampling stills and searching the shelf…", "quiet")
             return
         if row is None:
-            if page != "Stills":
+            if page not in ("Stills", "Stripes"):
                 card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
         elif page == "Stills":
             self._write_colour(row)
@@ -53,11 +53,7 @@ class Report:
             self._write_layers(row)
         elif page == "Pots":
             self._write_pot(pot, colours)
-        if not session.build.all(ShelfPaint):
-            card.sentence("The shelf is empty, so there is no recipe yet.", "quiet")
-            card.button("Put the practice range on it (made-up paints)", self._practice)
-        elif page == "Shelf":
-            self._write_shelf(row)
+        self._write_paints(page, row)
         if row is None:
             return
         if page in ("Stills", "Mix"):
@@ -174,19 +170,31 @@ class Report:
             "Paint the swatch opaque, let it dry; wet paint looks darker. Heed the label: air, gloves.", "quiet"
         )
 
+    def _write_paints(self, page: str, row: SurfaceRow | None) -> None:
+        if page == "Stripes":
+            self._write_stripes()
+        elif not self._session.build.all(ShelfPaint):
+            self._card.sentence("The shelf is empty, so there is no recipe yet.", "quiet")
+            self._card.button("Put the practice range on it (made-up paints)", self._practice)
+        elif page == "Shelf":
+            self._write_shelf(row)
+
     def _write_shelf(self, row: SurfaceRow | None) -> None:
         card, build = self._card, self._session.build
         paints = build.all(ShelfPaint)
         card.heading("The shelf")
-        guesses = sum(p.source == "guess" for p in paints)
-        card.figure(
-            "paints", f"{len(paints)}", f"{guesses} of them guesses" if guesses else "all metered or from cards"
-        )
+        card.figure("paints", f"{len(paints)}", shelf.sources_words(paints))
         if row is not None and row.mixes.single is not None:
             single = row.mixes.single[0]
             card.sentence(f"nearest to {row.name}: {single.drops[0][0]}, ΔE00 {single.delta_e:.1f}")
         for words in shelf.low_words(build):
             card.sentence(words, "warn")
+
+    def _write_stripes(self) -> None:
+        card, words = self._card, stripes.next_words(self._session.build)
+        card.heading("Stripes")
+        for number, line in enumerate(words):
+            card.sentence(line, "plain" if number == 0 else "quiet")
 
     def _write_stills(self, colours: Colours) -> None:
         card = self._card

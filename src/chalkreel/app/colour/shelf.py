@@ -19,6 +19,7 @@ from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.media.decode import decode
+from chalkreel.core.media.picture import Picture
 from chalkreel.demo.devices.colour_meter import ColourMeter
 from chalkreel.document.atomic import written_over
 from chalkreel.document.paint_entities import Drops, ShelfPaint
@@ -82,6 +83,16 @@ def price_words(row: PaintRow) -> str:
 def left_state(row: PaintRow) -> str:
     """A warning when little is left."""
     return "warn" if row.paint.ml_left is not None and row.paint.ml_left < LOW_ML else "plain"
+
+
+def sources_words(paints: tuple[ShelfPaint, ...]) -> str:
+    """By what the paints are known, the surest first."""
+    said = {"metered": "metered", "card": "by card", "stripe": "by stripe", "guess": "guessed from a colour"}
+    counts = {source: sum(p.source == source for p in paints) for source in said}
+    present = [(source, count) for source, count in counts.items() if count]
+    if len(present) == 1:
+        return f"all {said[present[0][0]]}"
+    return ", ".join(f"{count} {said[source]}" for source, count in present)
 
 
 def low_words(build: Build) -> tuple[str, ...]:
@@ -216,7 +227,7 @@ def paint_from_card(path: Path, name: str, build: Build, dries: Dries) -> tuple[
     """A paint from the photograph of its drawdown card, and what is wrong with the photograph."""
     from chalkreel.core.colour.drawdown import read_card
 
-    reading = read_card(decode(_read(path)))
+    reading = read_card(read_picture(path))
     return card_paint(name or path.stem, reading, build, dries), reading.problems
 
 
@@ -269,6 +280,17 @@ def my_shelf_out(session: Session) -> None:
 
     written_over(path, lambda part: part.write_text(shelf_csv(mine.values()), encoding="utf-8"))
     session.prompted.emit(f"Your shelf now holds {plural(len(mine), 'paint')}; other builds can bring them in.")
+
+
+def read_picture(path: Path) -> Picture:
+    """A photograph of a sheet.
+
+    Raises
+    ------
+    RefusedError
+        The file cannot be read, is too large or is no picture.
+    """
+    return decode(_read(path))
 
 
 def _read(path: Path) -> bytes:

@@ -31,7 +31,7 @@ from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.changes import Edits
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.edits.removing import removal
-from chalkreel.edits.shelving import Dries, dried_to, put_on_shelf, tells_coat
+from chalkreel.edits.shelving import Dries, dried_to, shelved
 
 IN = "Shelves, lists, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
@@ -65,7 +65,7 @@ class ShelfPage(QWidget):
         self.colour.setPlaceholderText("its masstone: L* a* b* or #rrggbb")
         self.colour.setAccessibleName("Masstone of the paint")
         self.colour.setToolTip("Write D50 behind L* a* b* where they hold under that light, as in print.")
-        self.medium, self.sheen = _choice("Medium of new paints", MEDIA), _choice("New paints dry", SHEENS)
+        self.medium, self.sheen = choice("Medium of new paints", MEDIA), choice("New paints dry", SHEENS)
         self.nearest = QPushButton("Nearest to the target first")
         self.nearest.setCheckable(True)
         self.buttons = {
@@ -125,16 +125,9 @@ class ShelfPage(QWidget):
         def take(found: object) -> None:
             assert isinstance(found, tuple)
             paint, problems = found
-            self._put((paint,), f"{paint.name} from its card", lambda kept: self._doubt(kept[0], problems))
+            self._put((paint,), f"{paint.name} from its card", problems=problems)
 
         self._session.run("reading the card", lambda _: iter((shelf.paint_from_card(path, name, build, dries),)), take)
-
-    def _doubt(self, paint: ShelfPaint, problems: tuple[str, ...]) -> None:
-        """Say what is wrong with a card that was read nevertheless."""
-        if not tells_coat(paint):
-            problems = (*problems, "the coat over black tells no thickness: a usual coat is taken")
-        if problems:
-            self._session.refused.emit("Read, but " + "; ".join(problems) + ".")
 
     def _take_in(self, found: object, where: str) -> None:
         assert isinstance(found, tuple)
@@ -142,7 +135,7 @@ class ShelfPage(QWidget):
         label = f"{plural(len(paints), 'paint')} {where}"
         more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
         words = f"{label}: {'; '.join(told[:MOST_TOLD])}{more}."
-        self._put(paints, label, lambda _: self._session.prompted.emit(words) if told else None)
+        self._put(paints, label, words if told else "")
 
     def _dries(self) -> Dries:
         """What new paints are brought in as."""
@@ -231,21 +224,26 @@ class ShelfPage(QWidget):
     def _try(self, act: Callable[[], object], *_: object) -> None:
         attempt(self._session, act)
 
-    def _put(
-        self, paints: tuple[ShelfPaint, ...], label: str, then: Callable[[tuple[ShelfPaint, ...]], object] = tuple
-    ) -> None:
-        """Put paints on the shelf; what that finds anew, of them and of others, is computed in the worker."""
-        build, names = self._session.build, {p.name for p in paints}
+    def _put(self, paints: tuple[ShelfPaint, ...], label: str, words: str = "", problems: tuple[str, ...] = ()) -> None:
+        """Put paints on the shelf; what that finds anew, of them and of others, is computed in the worker.
+
+        Then `words` are said, or the `problems` of a photograph with whatever else its readings make one doubt.
+        """
+        build = self._session.build
 
         def take(found: object) -> None:
-            assert isinstance(found, dict)
+            assert isinstance(found, tuple)
+            edits, doubts = found
             if self._session.build.all(ShelfPaint) != build.all(ShelfPaint):
                 # The shelf was edited meanwhile.
-                self._put(paints, label, then)
-            elif self._session.commit(label, found):
-                then(tuple(p for p in self._session.build.all(ShelfPaint) if p.name in names))
+                self._put(paints, label, words, problems)
+            elif self._session.commit(label, edits):
+                if problems or doubts:
+                    self._session.refused.emit("Read, but " + "; ".join((*problems, *doubts)) + ".")
+                elif words:
+                    self._session.prompted.emit(words)
 
-        self._session.run("working out paints", lambda _: iter((put_on_shelf(build, paints),)), take)
+        self._session.run("working out paints", lambda _: iter((shelved(build, paints),)), take)
 
     def _guess(self) -> None:
         paint = shelf.guess(self.name.text(), self.colour.text(), self._dries())
@@ -292,7 +290,8 @@ class ShelfPage(QWidget):
         self._session.edit(f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic")
 
 
-def _choice(name: str, words: tuple[str, ...]) -> QComboBox:
+def choice(name: str, words: tuple[str, ...]) -> QComboBox:
+    """A box to choose from, called by a name that is also its tooltip."""
     box = QComboBox()
     box.setAccessibleName(name)
     box.setToolTip(name)

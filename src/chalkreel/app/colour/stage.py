@@ -18,6 +18,7 @@ from chalkreel.app.colour.pots_page import PotsPage
 from chalkreel.app.colour.report import Report
 from chalkreel.app.colour.screen_page import ScreenPage
 from chalkreel.app.colour.shelf_page import ShelfPage
+from chalkreel.app.colour.stripes_page import StripesPage
 from chalkreel.app.commands import Scope
 from chalkreel.app.parts.fields import fill
 from chalkreel.app.parts.page_switch import PageSwitch
@@ -38,6 +39,7 @@ PROMPTS: dict[str, str] = {
     "Layers": "Each swatch touches the target above it: where the edge vanishes, the finish is right.",
     "Pots": "Write down what goes in; give the colour of the dry test swatch; then add what the card says.",
     "Shelf": "Enter edits a cell, Del takes a paint off the shelf.",
+    "Stripes": "Name the bottles, print, paint, photograph: their paints come onto the shelf.",
     "Screen": "Look at each row in the light that you work in, the screen warm and at its usual brightness.",
 }
 
@@ -49,10 +51,11 @@ class ColourStage(Stage):
 
     def __init__(self, session: Session, images: Images) -> None:
         self.desk, self.mix, self.layers = SamplingDesk(session, images), MixPage(), LayerStrip()
-        self.pots, self.shelf, self.switch = PotsPage(session), ShelfPage(session), PageSwitch(tuple(PROMPTS))
+        self.pots, self.shelf, self.stripes = PotsPage(session), ShelfPage(session), StripesPage(session)
+        self.switch = PageSwitch(tuple(PROMPTS))
         self._of_page: dict[str, QWidget] = {
             "Stills": self.desk, "Mix": self.mix, "Layers": self.layers, "Pots": self.pots, "Shelf": self.shelf,
-            "Screen": ScreenPage(),
+            "Stripes": self.stripes, "Screen": ScreenPage(),
         }  # fmt: skip
         self._room: Room = "usual"
         super().__init__(session, self._lay_out())
@@ -107,6 +110,7 @@ class ColourStage(Stage):
             "Layers": lambda: self.layers.show_row(row),
             "Pots": lambda: self.pots.show_row(row),
             "Shelf": lambda: self.shelf.show_row(row, session.answers.colours if session.answers else None),
+            "Stripes": self.stripes.refresh,
             "Screen": lambda: None,
         }
         shows[page]()
@@ -126,7 +130,7 @@ class ColourStage(Stage):
         self.desk.use(kind)
 
     def lists(self) -> tuple[Table, ...]:
-        return (self.shelf.table,)
+        return self.shelf.table, self.stripes.table
 
     def begin(self, step: NextStep) -> None:
         if step.doing == "shelf":

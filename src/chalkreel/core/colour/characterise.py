@@ -1,4 +1,4 @@
-"""K and S of a paint from swatches of it: its masstone and its tints with the shelf's white.
+"""K and S of a paint from metered swatches of it: its masstone and its tints with the shelf's white.
 
 The masstone gives K/S, each tint in a known proportion gives S relative to the white's (two-constant method:
 Duncan 1940; Walowit, McCarthy & Berns, *Color Research & Application* 13 (1988), 358: least squares over several
@@ -13,7 +13,6 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.arrays import Array
-from chalkreel.core.colour.kinds import Source
 from chalkreel.core.colour.kubelka_munk import ratio_of, reflectance_of
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS
@@ -22,8 +21,8 @@ from chalkreel.core.errors import RefusedError
 
 # How far S is trusted to be what paints of such a colour have, before any tint was seen (1 σ of its logarithm).
 BELIEF: Final = 0.5
-# A reflectance is good to this share of itself, and to this much for what is not known of the surface.
-READING_SHARE: Final[dict[Source, float]] = {"metered": 0.01, "card": 0.08, "guess": 0.2}
+# A metered reflectance is good to this share of itself, and to this much for what is not known of the surface.
+READING_SHARE: Final = 0.01
 READING_LEAST: Final = 0.002
 # How sharply log K and log S may bend from band to band (1 σ of the second difference).
 KINK_K, KINK_S = 0.6, 0.15
@@ -61,9 +60,7 @@ def white_constants(masstone: Array, surface: float) -> Constants:
     return Constants(ratio_of(internal(_checked(masstone), surface)), np.ones(BANDS), surface)
 
 
-def characterise(
-    masstone: Array, tints: tuple[Tint, ...], white: Constants, surface: float, source: Source = "metered"
-) -> Constants:
+def characterise(masstone: Array, tints: tuple[Tint, ...], white: Constants, surface: float) -> Constants:
     """K and S (36,) of a paint from its masstone (36,) and any number of tints.
 
     The surface of a tint lies between the paint's and the white's, by their shares.
@@ -92,7 +89,7 @@ def characterise(
         pull[:BANDS], pull[BANDS:] = -shape_k @ log_k, -shape_s @ (log_s - usual)
         for share, reflectance in swatches:
             seen_now, by_k, by_s = _jacobian(share, np.exp(log_k), np.exp(log_s), white, surface)
-            weight = 1.0 / (READING_LEAST**2 + (READING_SHARE[source] * reflectance) ** 2)
+            weight = 1.0 / (READING_LEAST**2 + (READING_SHARE * reflectance) ** 2)
             residual = reflectance - seen_now
             for place, jacobian in ((slice(None, BANDS), by_k), (slice(BANDS, None), by_s)):
                 pull[place] += weight * jacobian * residual
@@ -130,15 +127,21 @@ def guessed(lab: Array, surface: float) -> Constants:
 
 def guessed_from(masstone: Array, surface: float) -> Constants:
     """The same from the reflectance (36,) of the masstone."""
-    inner = np.maximum(internal(masstone, surface), reflectance_of(np.array(BLACKEST)))
+    return Constants(*guessed_again(ratio_of(internal(masstone, surface))), surface)
+
+
+def guessed_again(ratio: Array) -> tuple[Array, Array]:
+    """K and S (36,) of a paint of which only their ratio (36,) is known."""
+    inner = np.maximum(reflectance_of(ratio), reflectance_of(np.array(BLACKEST)))
     scattering = usual_scattering(inner)
-    return Constants(ratio_of(inner) * scattering, scattering, surface)
+    return ratio_of(inner) * scattering, scattering
 
 
 def usual_scattering(inner: Array) -> Array:
-    """S (36,) that paints of such a masstone usually have: light ones hold much white, dark and vivid ones little."""
+    """S (36,) that paints of such a masstone usually have, the white's being 1: light ones hold much white, dark and
+    vivid ones little."""
     level = float(inner.mean())
-    return np.asarray(0.06 + 0.5 * level + 0.12 * inner)
+    return np.asarray(0.084 + 0.7 * level + 0.168 * inner)
 
 
 def _checked(reflectance: Array) -> Array:

@@ -8,7 +8,8 @@ from typing import Final, Literal
 Lab = tuple[float, float, float]
 # Red, green and blue of the screen, 0 to 255 each.
 Swatch = tuple[int, int, int]
-Source = Literal["metered", "card", "guess"]
+# A meter's readings, a photographed drawdown card, a stripe on a photographed sheet, or no more than a colour.
+Source = Literal["metered", "card", "stripe", "guess"]
 Mode = Literal["object", "picture", "free"]
 MODES: Final[tuple[Mode, ...]] = ("object", "picture", "free")
 # One thin, even coat of the shelf's white halves what shows through it.

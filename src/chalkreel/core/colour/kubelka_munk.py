@@ -11,11 +11,8 @@ import numpy as np
 
 from chalkreel.core.arrays import Array
 
-BISECTIONS = 40
-# What a printer's black reflects, and what one coat by hand or airbrush can be.
+# What a printer's black reflects.
 PRINTED_BLACK = 0.05
-LEAST_COAT, MOST_COAT = 0.2, 15.0
-HIDES = 0.95
 
 
 def reflectance_of(ratio: Array) -> Array:
@@ -41,25 +38,3 @@ def film_over(ground: Array, absorption: Array, scattering: Array, thickness: fl
     b = np.sqrt(np.maximum(a * a - 1.0, 1e-12))
     coth = 1.0 / np.tanh(np.clip(b * scattering * thickness, 1e-9, 300.0))
     return np.asarray((1.0 - ground * (a - b * coth)) / (a - ground + b * coth))
-
-
-def coat_over_black(over_black: Array, absorption: Array, scattering: Array) -> float | None:
-    """The thickness of a coat, where the shelf's white has S = 1, from its look (36,) over printed black.
-
-    A coat that hides the black is at least as thick as hides it: that much is known, and told. None where no coat
-    that a hand lays looks so: then the field, or K and S, are wrong.
-    """
-    ground = np.full_like(over_black, PRINTED_BLACK)
-    wanted = min(float(over_black.sum()), HIDES * float(reflectance_of(absorption / scattering).sum()))
-    thin, thick = LEAST_COAT, MOST_COAT
-    ends = [float(film_over(ground, absorption, scattering, x).sum()) for x in (thin, thick)]
-    # What scatters less than the printed black does cannot be told by it.
-    if not ends[0] <= wanted <= ends[1]:
-        return None
-    for _ in range(BISECTIONS):
-        middle = float(np.sqrt(thin * thick))
-        if film_over(ground, absorption, scattering, middle).sum() < wanted:
-            thin = middle
-        else:
-            thick = middle
-    return float(np.sqrt(thin * thick))

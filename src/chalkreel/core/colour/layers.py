@@ -36,6 +36,7 @@ AIMS: Final = 12
 # K counts diffuse light, whose way through a film is twice its thickness; what comes in at 45° and goes out at 0°
 # crosses a clear film nearly straight (1.13 and 1.0 thicknesses inside n = 1.5). The share of K·X to give back.
 STRAIGHT: Final = 2.0 - (1.13 + 1.0) / 2.0
+MOST_GAIN: Final = 4.0
 _SEE_THROUGH: Final = frozenset({"clear tint", "wash", "wiped wash", "filter"})
 
 
@@ -168,7 +169,7 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
     laid = _film(ground, k, s, thickness)
     if layer.kind in _SEE_THROUGH:
         gain = np.exp(STRAIGHT * k * thickness * np.exp(-s * thickness))
-        laid = replace(laid, straight=np.minimum(laid.straight * gain, 4.0))
+        laid = replace(laid, straight=np.minimum(laid.straight * gain, MOST_GAIN))
     # A thin film does not change the surface; a coat of paint does.
     return replace(laid, surface=paint.surface) if layer.kind in ("coat", "clear tint") else laid
 

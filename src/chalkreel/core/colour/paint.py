@@ -11,9 +11,9 @@ from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.materials import Medium, Sheen
 
 # One standard deviation of the logarithm of a paint's strength, by where its K and S come from.
-STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.06, "card": 0.12, "guess": 0.45}
+STRENGTH_SIGMA: Final[dict[Source, float]] = {"metered": 0.06, "card": 0.12, "stripe": 0.2, "guess": 0.45}
 # How far off the first mix usually lands, in ΔE00, by the least known paint in it.
-DOUBT: Final[dict[Source, float]] = {"metered": 0.5, "card": 1.5, "guess": 4.0}
+DOUBT: Final[dict[Source, float]] = {"metered": 0.5, "card": 1.2, "stripe": 2.0, "guess": 4.0}
 # Carriers that mix in one cup. Enamels and oils share theirs; nothing else is proposed together, since a wrong
 # guess curdles the pot; makers' own advice goes first.
 _TOGETHER: Final[tuple[frozenset[Medium], ...]] = (frozenset({"enamel", "oil"}),)

@@ -127,7 +127,9 @@ class Search:
         """Amounts (N, m) of the linear match at the target's own smooth spectrum, kept above a trace."""
         jacobian = self.pull[sets]
         gram = jacobian @ jacobian.transpose(0, 2, 1)
-        gram += 1e-6 * np.trace(gram, axis1=1, axis2=2)[:, None, None] * np.eye(sets.shape[1])
+        # Two paints that both are the target, as two blacks are of a black, pull nothing anywhere.
+        held = 1e-6 * np.trace(gram, axis1=1, axis2=2) + 1e-12
+        gram += held[:, None, None] * np.eye(sets.shape[1])
         amounts = np.linalg.solve(gram, self.weight[sets][..., None])[..., 0]
         largest = np.abs(amounts).max(axis=1, keepdims=True)
         amounts = np.maximum(amounts, 0.004 * largest)
