@@ -19,9 +19,11 @@ from chalkreel.app.window import Window
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
 from chalkreel.core.colour.typed_colour import lab_of_code
+from chalkreel.document.library import library_paints
 from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
+from chalkreel.document.store import Store
 from chalkreel.edits.shelving import is_white
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
@@ -53,6 +55,14 @@ def press(qtbot: QtBot, button: QPushButton) -> None:
 
 def card_button(window: Window, words: str) -> QPushButton:
     return next(b for b in window.colour.card.answers.findChildren(QPushButton) if words in b.text())
+
+
+def paints_in(path: Path) -> tuple[ShelfPaint, ...]:
+    store = Store.open(path)
+    try:
+        return tuple(store.build.all(ShelfPaint))
+    finally:
+        store.close()
 
 
 def show_page(qtbot: QtBot, window: Window, page: str) -> None:
@@ -329,14 +339,14 @@ def test_paints_come_in_and_go_out_as_files(qtbot: QtBot, window: Window, tmp_pa
     take(qtbot, window, tmp_path / "more.gpl")
     settle(qtbot, window.session)
     found = next(p for p in window.session.build.all(ShelfPaint) if p.name == "signal coral")
-    assert found.source == "guess" and "1 of them guesses" in card_text(window)
+    assert found.source == "guess" and "18 metered, 1 guessed from a colour" in card_text(window)
     take(qtbot, window, tmp_path / "out.csv")
     assert len(window.session.build.all(ShelfPaint)) == len(build.all(ShelfPaint)) + 1
     (tmp_path / "junk.csv").write_bytes(b"\x00junk")
     take(qtbot, window, tmp_path / "junk.csv")
     assert "neither" in window.prompt.words.text()
-    shelf.my_shelf_out(window.session)
-    assert shelf.my_shelf().read_text().count("signal coral") == 1
+    shelf.my_shelf_out(window.session.build)
+    assert [p.name for p in library_paints(shelf.library())].count("signal coral") == 1
 
 
 def test_a_new_shelf_is_pasted_read_and_told_how_it_dries(
@@ -394,15 +404,36 @@ def take(qtbot: QtBot, window: Window, path: Path) -> None:
 
 
 def test_a_new_build_takes_its_paints_from_the_shared_shelf(
-    qtbot: QtBot, demo_window: Window, opened: Callable[[Path], Window], tmp_path: Path
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
 ) -> None:
-    shelf.my_shelf_out(demo_window.session)
+    shelf.library().unlink(missing_ok=True)
+    on_empty = opened(tmp_path / "first.chalkreel")
+    show_stage(on_empty, "Colour")
+    show_page(qtbot, on_empty, "Shelf")
+    press(qtbot, on_empty.colour.shelf.buttons["My shelf in"])
+    assert "empty so far" in on_empty.prompt.words.text()
+    page = on_empty.colour.shelf
+    page.name.setText("own red")
+    type_in(qtbot, page.colour, "#8c3c28")
+    settle(qtbot, on_empty.session)
+    press(qtbot, page.buttons["My shelf out"])
+    assert "1 paint" in on_empty.prompt.words.text()
     fresh = opened(tmp_path / "fresh.chalkreel")
     show_stage(fresh, "Colour")
     show_page(qtbot, fresh, "Shelf")
-    press(qtbot, fresh.colour.shelf.buttons["My shelf in"])
+    press(qtbot, card_button(fresh, "Put my shelf on it (1 paint)"))
     settle(qtbot, fresh.session)
-    assert len(fresh.session.build.all(ShelfPaint)) >= 18
+    (red,) = fresh.session.build.all(ShelfPaint)
+    # What it was read from comes along, so that another sheen or a white finds it anew; its id is this build's.
+    (kept,) = paints_in(tmp_path / "first.chalkreel")
+    assert red.drawdowns == kept.drawdowns and red.drawdowns and red.id != kept.id
+    page = fresh.colour.shelf
+    press(qtbot, page.buttons["Off my shelf"])
+    assert "none of these" in fresh.prompt.words.text()
+    page.table.setCurrentIndex(page.table.rows_model.index(0, 1))
+    press(qtbot, page.buttons["Off my shelf"])
+    assert "1 paint off your shelf" in fresh.prompt.words.text()
+    assert fresh.session.build.all(ShelfPaint) == (red,) and library_paints(shelf.library()) == ()
 
 
 def test_a_paint_is_guessed_metered_and_read_from_its_card(qtbot: QtBot, window: Window, tmp_path: Path) -> None:

@@ -28,11 +28,12 @@ class Report:
         session: Session,
         card: Card,
         practice: Callable[[], object],
+        my_shelf: Callable[[], object],
         show: Callable[[str], object],
         next_step: Callable[[], object],
     ) -> None:
         self._session, self._card, self._practice, self._show = session, card, practice, show
-        self._next_step = next_step
+        self._next_step, self._my_shelf = next_step, my_shelf
 
     def write(self, page: str, row: SurfaceRow | None, pot: PotRow | None) -> None:
         """The card anew."""
@@ -175,6 +176,9 @@ class Report:
             self._write_stripes()
         elif not self._session.build.all(ShelfPaint):
             self._card.sentence("The shelf is empty, so there is no recipe yet.", "quiet")
+            count = shelf.my_paint_count()
+            if count:
+                self._card.button(f"Put my shelf on it ({plural(count, 'paint')})", self._my_shelf)
             self._card.button("Put the practice range on it (made-up paints)", self._practice)
         elif page == "Shelf":
             self._write_shelf(row)

@@ -12,7 +12,6 @@ from platformdirs import user_data_path
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import paint_of
 from chalkreel.answers.shelf import masstones
-from chalkreel.app.session import Session
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.typed_colour import lab_of_words
@@ -257,29 +256,69 @@ def write_shelf(path: Path, build: Build) -> None:
         raise RefusedError("The file cannot be written. Choose a folder that is yours.") from error
 
 
-def my_shelf() -> Path:
-    """The shelf that all builds share, in the user's data folder."""
-    return user_data_path("chalkreel", appauthor=False) / "shelf.csv"
+def library() -> Path:
+    """The user's library, which all builds share."""
+    return user_data_path("chalkreel", appauthor=False) / "library.sqlite"
 
 
-def my_paints(build: Build) -> tuple[ShelfPaint, ...]:
-    """The shared shelf's paints."""
-    path = my_shelf()
-    if not path.exists():
+def my_paints() -> tuple[ShelfPaint, ...]:
+    """The library's paints, with what they were read from.
+
+    Raises
+    ------
+    RefusedError
+        There are none yet, or the library cannot be read.
+    """
+    from chalkreel.document.library import library_paints
+
+    found = library_paints(library()) or _older_shelf()
+    if not found:
         raise RefusedError("Your shelf is empty so far: “My shelf out” puts this build's paints on it.")
-    return paints_from_file(path, build, Dries())[0]
+    return found
 
 
-def my_shelf_out(session: Session) -> None:
-    """Put the build's paints on the shared shelf; those of other names stay there."""
-    path = my_shelf()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    mine = {p.name: p for p in (paints_from_file(path, session.build, Dries())[0] if path.exists() else ())}
-    mine |= {p.name: p for p in session.build.all(ShelfPaint)}
-    from chalkreel.exchange.shelf import shelf_csv
+def my_paint_count() -> int:
+    """How many paints the library holds; 0 where it cannot be read."""
+    from chalkreel.document.library import paint_count
 
-    written_over(path, lambda part: part.write_text(shelf_csv(mine.values()), encoding="utf-8"))
-    session.prompted.emit(f"Your shelf now holds {plural(len(mine), 'paint')}; other builds can bring them in.")
+    return paint_count(library()) or len(_older_shelf())
+
+
+def my_shelf_out(build: Build) -> str:
+    """Put the build's paints into the library, where those of other names stay; what was done, in words.
+
+    Raises
+    ------
+    RefusedError
+        The library cannot be written.
+    """
+    from chalkreel.document.library import keep_paints
+
+    older = {p.name: p for p in _older_shelf()} if not library().exists() else {}
+    count = keep_paints(library(), (older | {p.name: p for p in build.all(ShelfPaint)}).values())
+    return f"Your shelf now holds {plural(count, 'paint')}; other builds can bring them in."
+
+
+def off_my_shelf(names: tuple[str, ...]) -> str:
+    """Take paints out of the library; what was done, in words.
+
+    Raises
+    ------
+    RefusedError
+        None of them is in it, or it cannot be written.
+    """
+    from chalkreel.document.library import forget_paints
+
+    count = forget_paints(library(), names) if library().exists() else 0
+    if not count:
+        raise RefusedError("Choose paints in the table that are on your shelf: none of these is.")
+    return f"{plural(count, 'paint')} off your shelf. This build keeps what it has."
+
+
+def _older_shelf() -> tuple[ShelfPaint, ...]:
+    """The shelf as it was kept before there was a library: a table without readings."""
+    path = library().with_name("shelf.csv")
+    return paints_from_file(path, Build(0, {}), Dries())[0] if path.exists() else ()
 
 
 def read_picture(path: Path) -> Picture:

@@ -35,7 +35,12 @@ from chalkreel.edits.shelving import Dries, dried_to, shelved
 
 IN = "Shelves, lists, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
-ABOVE = ("Bring in…", "Save as…", "My shelf in", "My shelf out")
+ABOVE = ("Bring in…", "Save as…", "My shelf in", "My shelf out", "Off my shelf")
+MY_SHELF = {
+    "My shelf in": "Put the paints that you keep for all builds on this build's shelf",
+    "My shelf out": "Keep this build's paints, with what they were read from, for all builds",
+    "Off my shelf": "Take the chosen paints out of what is kept for all builds; this build keeps them",
+}
 BELOW = ("Add by its colour", "Paste a list", "Simulated meter", "Read card…", "Print card…", "Practice range")
 # The width of the page from which a column is shown, and the search's own.
 ROOM_FOR = {"per ml": 900, "drop": 900, "kind": 700, "medium": 700}
@@ -73,14 +78,17 @@ class ShelfPage(QWidget):
             for words in (*ABOVE, *BELOW)
         }  # fmt: skip
         self._lay_out()
+        for words, tip in MY_SHELF.items():
+            self.buttons[words].setToolTip(tip)
         self.buttons["Simulated meter"].setVisible(session.stand_ins)
         acts: dict[str, Callable[[], object]] = {
             "Bring in…": self.ask_import, "Save as…": self.ask_export, "Add by its colour": self._guess,
             "Paste a list": lambda: self.take_words(QGuiApplication.clipboard().text()),
             "Read card…": self.ask_card, "Print card…": self.ask_print, "Simulated meter": self._meter,
             "Practice range": self.put_practice_range,
-            "My shelf in": lambda: self._put(shelf.my_paints(session.build), "my shelf"),
-            "My shelf out": lambda: shelf.my_shelf_out(session),
+            "My shelf in": self.bring_my_shelf,
+            "Off my shelf": self._off_my_shelf,
+            "My shelf out": lambda: session.prompted.emit(shelf.my_shelf_out(session.build)),
         }  # fmt: skip
         for words, act in acts.items():
             self.buttons[words].clicked.connect(partial(self._try, act))
@@ -99,6 +107,20 @@ class ShelfPage(QWidget):
 
         edits: Edits = {paint.id: paint for paint in bench_range()}
         self._session.commit("practice range", edits)
+
+    def bring_my_shelf(self) -> None:
+        """Put the library's paints on the shelf.
+
+        Raises
+        ------
+        RefusedError
+            There are none.
+        """
+        self._put(shelf.my_paints(), "my shelf")
+
+    def _off_my_shelf(self) -> None:
+        names = tuple(row.name for row in self.table.chosen_rows())
+        self._session.prompted.emit(shelf.off_my_shelf(names))
 
     def take_file(self, path: Path) -> None:
         """Bring in a shelf, a palette or metered readings, read in the worker."""

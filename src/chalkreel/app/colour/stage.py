@@ -59,8 +59,10 @@ class ColourStage(Stage):
         }  # fmt: skip
         self._room: Room = "usual"
         super().__init__(session, self._lay_out())
-        self.report = Report(session, self.card.answers, self.shelf.put_practice_range, self.switch.show_page,
-                             self.next_step)  # fmt: skip
+        self.report = Report(
+            session, self.card.answers, self.shelf.put_practice_range, self.shelf.bring_my_shelf,
+            self.switch.show_page, self.next_step,
+        )  # fmt: skip
         self.form = surface_form(session, self._chosen)
         self.zone = QComboBox()
         self.zone.setAccessibleName("Zone whose layers are edited")

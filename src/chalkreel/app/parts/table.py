@@ -205,9 +205,13 @@ class Table(QTableView):
         lines += [[c.get(self.rows_model.rows[n]) for _, c in columns] for n in self._chosen_numbers()]
         return "\n".join("\t".join(line) for line in lines) + "\n"
 
+    def chosen_rows(self) -> tuple[Any, ...]:
+        """The chosen rows, the one that the keys are on among them."""
+        return tuple(self.rows_model.rows[n] for n in self._chosen_numbers())
+
     def remove_current(self) -> None:
         """Take the chosen rows away, where this table allows it."""
-        rows = [self.rows_model.rows[n] for n in self._chosen_numbers()]
+        rows = self.chosen_rows()
         if self._remove is None or not rows:
             return
         number = self.currentIndex().row()
