@@ -21,7 +21,7 @@ from chalkreel.core.colour.spectra import WAVELENGTHS_NM
 from chalkreel.core.colour.typed_colour import lab_of_code
 from chalkreel.document.library import library_paints
 from chalkreel.document.light_entities import Lamp
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface
+from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
 from chalkreel.edits.shelving import is_white
@@ -570,3 +570,49 @@ def test_a_surface_name_typed_with_enter_is_kept_until_its_patch_is_taken(qtbot:
     settle(qtbot, session)
     (mast,) = (s for s in session.build.all(Surface) if s.name == "Mast")
     assert session.selection == mast.id and desk.surface.currentText() == "Mast"
+
+
+def test_chips_teach_what_varnish_and_wash_do(qtbot: QtBot, window: Window) -> None:
+    """By mouse and keys: the layers follow, the card says what was learnt, and without the chips all is as before."""
+    session = window.session
+    show_page(qtbot, window, "Layers")
+    page = window.colour.layers
+    model = page.table.rows_model
+    titles = [column.title for column in model.columns]
+
+    def last_look() -> tuple[float, float, float]:
+        return row_of(window).mixes.stacks[0].looks[-1].lab
+
+    def put(row: int, title: str, text: str) -> bool:
+        done = bool(model.setData(model.index(row, titles.index(title)), text))
+        settle(qtbot, session)
+        return done
+
+    taught = last_look()
+    for chip in session.build.all(FinishChip):
+        session.commit("away", {chip.id: None})
+    settle(qtbot, session)
+    usual = last_look()
+    assert usual != taught and not page.table.isVisible()
+    assert "no chip tells yet: matte varnish" in card_text(window)
+    press(qtbot, page.add)
+    settle(qtbot, session)
+    page.table.setCurrentIndex(model.index(0, 0))
+    assert put(0, "before, Lab", "#3c3c3c") and put(0, "coats", "2")
+    assert "read it after" in page.table.rows_model.columns[-1].get(model.rows[0]) and last_look() == usual
+    assert not put(0, "after, Lab", "no colour") and not put(0, "coats", "half")
+    assert put(0, "after, Lab", "40 0 0")
+    assert last_look()[0] > usual[0] + 1 and "Your matte varnish scatters" in card_text(window)
+    # A wash whose paint is not known says so; with drops of the shelf it teaches.
+    press(qtbot, page.add)
+    settle(qtbot, session)
+    assert put(1, "layer", "wash") and put(1, "before, Lab", "60 0 8") and put(1, "after, Lab", "45 1 8")
+    assert model.columns[-1].get(model.rows[1]) == "give the wash's drops"
+    assert not put(1, "wash", "1 nobody's brown")
+    varnished = last_look()
+    assert put(1, "wash", "1 burnt umber") and last_look()[0] < varnished[0] - 0.5
+    assert "Your wiped wash leaves" in card_text(window)
+    while session.build.all(FinishChip):
+        session.undo()
+    settle(qtbot, session)
+    assert last_look() == usual

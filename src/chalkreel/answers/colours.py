@@ -16,15 +16,25 @@ from chalkreel.answers.evidence import (
     gather_evidence,
 )
 from chalkreel.answers.memo import Memo
-from chalkreel.answers.mixes import Mixes, Painted, Progress, RecipeBook, lessons_of, mixes_of, paint_of
+from chalkreel.answers.mixes import (
+    Mixes,
+    Painted,
+    Progress,
+    RecipeBook,
+    finishing_of,
+    lessons_of,
+    mixes_of,
+    paint_of,
+)
 from chalkreel.answers.sampler import Sampler
 from chalkreel.answers.zone_areas import ZoneArea
 from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.finishing import USUAL, Finishing
 from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
 from chalkreel.document.entities import Still
 from chalkreel.document.gallery import Gallery, picture_name
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Surface, Zone
+from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 SMALL_SHELF = 30
@@ -80,6 +90,7 @@ class Colours:
     problems: tuple[str, ...]
     lessons: Lessons
     quick: bool = False
+    finishing: Finishing = USUAL
 
 
 class ColourAnswers:
@@ -88,6 +99,7 @@ class ColourAnswers:
     def __init__(self, gallery: Gallery) -> None:
         self._sampler = Sampler(gallery)
         self._evidence = Memo[Hashable, Evidence](DEPTH)
+        self._finishing = Memo[Hashable, Finishing](DEPTH)
         self._books = Memo[Hashable, RecipeBook](DEPTH)
         self._mixes: dict[str, Memo[Hashable, Mixes]] = {}
 
@@ -96,26 +108,26 @@ class ColourAnswers:
         areas = {key: zone.cm2 for key, zone in zones.items()}
         evidence, book = self._evidence_of(build), self._book_of(build)
         surfaces = build.all(Surface)
-        known = (evidence, book, areas)
+        known, hand = (evidence, book, areas), self._finishing_of(build, book)
         keys = {s.id: self._key(build, s, *known) for s in surfaces}
         # A small shelf is searched before anyone would read a first answer.
         few = len(build.all(ShelfPaint)) <= SMALL_SHELF
         ready = few or all(self._kept(s, keys) is not None for s in surfaces)
         if not ready:
             rows = [
-                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, *known, progress, True))
+                self._row(s, evidence, self._kept(s, keys) or self._mix(build, s, *known, hand, progress, True))
                 for s in surfaces
             ]
-            yield Colours(tuple(rows), evidence.stills, evidence.problems, book.lessons, quick=True)
+            yield Colours(tuple(rows), evidence.stills, evidence.problems, book.lessons, True, hand)
         complete = []
         for number, surface in enumerate(surfaces):
             mixes = self._kept(surface, keys)
             if mixes is None:
-                mixes = self._mix(build, surface, *known, progress, False)
+                mixes = self._mix(build, surface, *known, hand, progress, False)
                 self._mixes[surface.id].put(keys[surface.id], mixes)
             complete.append(self._row(surface, evidence, mixes))
             progress((number + 1) / len(surfaces))
-        yield Colours(tuple(complete), evidence.stills, evidence.problems, book.lessons)
+        yield Colours(tuple(complete), evidence.stills, evidence.problems, book.lessons, finishing=hand)
 
     def _evidence_of(self, build: Build) -> Evidence:
         anchors = tuple((s.id, s.known_lab, s.join) for s in build.all(Surface))
@@ -127,6 +139,12 @@ class ColourAnswers:
         swatches = tuple(p.steps for p in build.all(PaintPot) if p.teaches and any(s.swatch_lab for s in p.steps))
         shelf = build.all(ShelfPaint)
         return self._books.get((shelf, swatches), lambda: RecipeBook(lessons_of(build, tuple(map(paint_of, shelf)))))
+
+    def _finishing_of(self, build: Build, book: RecipeBook) -> Finishing:
+        chips = build.all(FinishChip)
+        washed = any(chip.layer == "wash" for chip in chips)
+        key = (chips, book if washed else None)
+        return self._finishing.get(key, lambda: finishing_of(chips, book.lessons.shelf))
 
     def _kept(self, surface: Surface, keys: dict[str, Hashable]) -> Mixes | None:
         return self._mixes.setdefault(surface.id, Memo(DEPTH)).find(keys[surface.id])
@@ -140,16 +158,16 @@ class ColourAnswers:
         return (
             msgspec.structs.replace(surface, name=""), found.colour,
             tuple(v.sample.rgb for v in found.votes if v.sample and v.counts),
-            book, pots, zones,
+            book, pots, zones, build.all(FinishChip) if zones else (),
             (info.coverage_cm2_per_ml, info.loss_percent, info.thinner_parts, info.touch_up_ml),
         )  # fmt: skip
 
     @staticmethod
     def _mix(
         build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float],
-        progress: Progress, quick: bool,
+        hand: Finishing, progress: Progress, quick: bool,
     ) -> Mixes:  # fmt: skip
-        return mixes_of(build, surface, evidence.surfaces[surface.id], book, areas, progress, quick)
+        return mixes_of(build, surface, evidence.surfaces[surface.id], book, areas, hand, progress, quick)
 
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:

@@ -273,6 +273,8 @@ def _still_words(own: StillLight | None, found: JointColours | None, number: int
             words += f"; its colours are {'flattened' if still.contrast < 1 else 'steepened'} ({still.contrast:.2f})"
         if "veil" in still.terms:
             words += f"; a veil of {100 * still.veil:.0f} % lies over it"
+        if still.told_mixing:
+            words += f"; its channels are put right by {still.told_mixing} known patches"
         if still.scatter > 1.8:
             words += "; scatters, so it weighs little"
     return words

@@ -13,8 +13,9 @@ from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
 from chalkreel.core.colour.characterise import BLACKEST
 from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.finishing import Chip, Finishing, taught_by
 from chalkreel.core.colour.kinds import DROP_ML, MODES, Lab, Mode, Swatch
-from chalkreel.core.colour.layers import aim_through
+from chalkreel.core.colour.layers import VARNISH_SURFACE, aim_through
 from chalkreel.core.colour.learning import DrySwatch, Lessons, learn
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of
@@ -24,9 +25,9 @@ from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.colour.target import Lightened, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.materials import Medium
+from chalkreel.core.materials import SHEENS, Medium
 from chalkreel.document.entities import BuildInfo
-from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint, Surface, Zone
+from chalkreel.document.paint_entities import Drops, FinishChip, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
@@ -145,6 +146,21 @@ def lessons_of(build: Build, shelf: tuple[Paint, ...]) -> Lessons:
     return learn(shelf, tuple(swatches))
 
 
+def finishing_of(chips: tuple[FinishChip, ...], shelf: tuple[Paint, ...]) -> Finishing:
+    """What the build's chips teach of varnishes and washes; one that is not read yet, or of strange paints, nothing."""
+    names = {p.name for p in shelf}
+    found = []
+    for chip in chips:
+        strange = chip.layer == "wash" and (not chip.wash or any(name not in names for name, _ in chip.wash))
+        if chip.before is None or chip.after is None or strange:
+            continue
+        sheen = next((s for s in SHEENS if chip.layer == f"{s} varnish"), None)
+        wash = pot_of(chip.wash, shelf) if chip.layer == "wash" else None
+        over = SURFACE[chip.over] if sheen is not None else VARNISH_SURFACE[chip.over]
+        found.append(Chip(chip.before, chip.after, over, sheen, chip.coats, wash))
+    return taught_by(tuple(found))
+
+
 def drops_in(pot: PaintPot) -> Drops:
     """All that went into a pot, by paint."""
     return next(reversed([drops for drops, _ in _states(pot)]), ())
@@ -162,7 +178,7 @@ def targets_of(surface: Surface, evidence: SurfaceEvidence) -> tuple[TargetRow, 
 
 def mixes_of(
     build: Build, surface: Surface, evidence: SurfaceEvidence, book: RecipeBook, areas: Mapping[str, float],
-    progress: Progress, quick: bool,
+    hand: Finishing, progress: Progress, quick: bool,
 ) -> Mixes:  # fmt: skip
     """Target, recipes and all that follows; a `quick` look tries single paints and pairs only."""
     targets = targets_of(surface, evidence)
@@ -172,7 +188,7 @@ def mixes_of(
     shelf = cup_of(lessons.shelf, medium)
     cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)))
     try:
-        target = _target(surface, targets, zones, lessons.shelf, _usual_surface(shelf))
+        target = _target(surface, targets, zones, lessons.shelf, _usual_surface(shelf), hand)
     except RefusedError as refusal:
         return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
     recipes, problem = _recipes(surface, book, target, medium, quick, progress)
@@ -187,7 +203,7 @@ def mixes_of(
         targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
         worth(best, shelf, target.aim, lessons.corrections), painted(single) if single else None,
         lacking(target.aim, shelf, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
-        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, lessons.corrections)
+        tuple(stack_of(z, best.drops, lessons.shelf, target.lab, hand, lessons.corrections)
               for z in zones if z.role in ("base", "stripe")),
         _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
@@ -252,6 +268,7 @@ def _target(
     zones: tuple[Zone, ...],
     shelf: tuple[Paint, ...],
     dry: float,
+    hand: Finishing,
 ) -> Target:
     row = next(r for r in rows if r.mode == surface.mode)
     if row.lab is None:
@@ -260,7 +277,7 @@ def _target(
     if not (surface.through and zones):
         return Target(surface.mode, light.lab, light.lab, light.moved)
     try:
-        aim = aim_through(light.lab, over_base(zones[0], shelf), dry)
+        aim = aim_through(light.lab, over_base(zones[0], shelf, hand), dry)
         return Target(surface.mode, light.lab, aim, light.moved)
     except RefusedError as refusal:
         return Target(surface.mode, light.lab, light.lab, light.moved, str(refusal))

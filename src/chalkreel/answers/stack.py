@@ -9,6 +9,7 @@ import numpy as np
 
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.finishing import Finishing
 from chalkreel.core.colour.kinds import Lab, Swatch
 from chalkreel.core.colour.layers import (
     Layer,
@@ -62,25 +63,25 @@ def darkest(shelf: tuple[Paint, ...]) -> Drops:
     return ((min(opaque, key=lambda p: float((p.scattering / p.absorption).mean())).name, 1),)
 
 
-def over_base(zone: Zone, shelf: tuple[Paint, ...]) -> tuple[Layer, ...]:
-    """The layers planned over a zone's colour: gloss, wash as wiped, filter, last varnish."""
+def over_base(zone: Zone, shelf: tuple[Paint, ...], hand: Finishing) -> tuple[Layer, ...]:
+    """The layers planned over a zone's colour, as this hand lays them: gloss, wash as wiped, filter, last varnish."""
     found: list[Layer] = []
     sealed = zone.decals or "wash" in zone.wear or bool(zone.filter_drops)
     if sealed:
-        found.append(Layer("gloss", "varnish", sheen="gloss", coats=VARNISH_COATS))
+        found.append(hand.varnish("gloss", "gloss", VARNISH_COATS))
     if "wash" in zone.wear:
         wash = pot_of(zone.wash or darkest(shelf), shelf)
         found.append(Layer("wash, wet on", "wash", wash))
-        found.append(Layer("wash, wiped", "wiped wash", wash))
+        found.append(hand.wiped_wash("wash, wiped", wash))
     if zone.filter_drops:
         found.append(Layer("filter", "filter", pot_of(zone.filter_drops, shelf)))
     # Laid even where the paint dries so by itself: two coats of it still move the colour.
-    found.append(Layer(f"{zone.sheen} varnish", "varnish", sheen=zone.sheen, coats=1 if sealed else VARNISH_COATS))
+    found.append(hand.varnish(f"{zone.sheen} varnish", zone.sheen, 1 if sealed else VARNISH_COATS))
     return tuple(found)
 
 
 def stack_of(
-    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab,
+    zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, hand: Finishing,
     corrections: tuple[Correction, ...] = (),
 ) -> StackRow:  # fmt: skip
     """Every look of a zone from primer to the last varnish."""
@@ -98,7 +99,7 @@ def stack_of(
         under.append(Layer("pre-shade", "pre-shade", shade))
     coats = [Layer(f"coat {n}", kind, base) for n in range(1, zone.coats + 1)]
     try:
-        every = (*under, *coats, *over_base(zone, shelf))
+        every = (*under, *coats, *over_base(zone, shelf, hand))
         seen = looks(every, target)
     except RefusedError as refusal:
         return StackRow(zone.name, (), 0.0, None, 0.0, zone.coats, str(refusal))

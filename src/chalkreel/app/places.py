@@ -39,7 +39,7 @@ from chalkreel.document.entities import (
 from chalkreel.document.entity import Entity
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Stripe, Surface, Zone
+from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Stripe, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 # Which stage works on which entities; a mark comes before what it marks.
@@ -51,7 +51,7 @@ WORKED_ON: Final[dict[StageName, tuple[type, ...]]] = {
     ),
     "Convert": (Feature, FeatureInVersion, Version, CutPiece, StockPiece, Cutting, Order, KitRecord),
     "Light": (Lamp, LightBranch, PowerSupply, LightDriver, BranchReading, LightPlan),
-    "Colour": (ColourPatch, Surface, ShelfPaint, Stripe, PaintPot),
+    "Colour": (ColourPatch, Surface, ShelfPaint, Stripe, FinishChip, PaintPot),
     "Finish": (Zone, Evening, Assembly, KeptFinish),
     "Bench": (LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading, FindingDecision),
 }  # fmt: skip
@@ -68,7 +68,7 @@ SEEN_ON: Final[dict[type, tuple[str, ...]]] = {
     KitPart: ("Box",), KitRecord: ("Box",), Order: ("Orders",), StockPiece: ("Stock",),
     **dict.fromkeys((CutPiece, Cutting), ("Cuts",)), **dict.fromkeys((Feature, FeatureInVersion), ("Versions", "Jobs")),
     Lamp: ("Lamps", "Circuit"), LightBranch: ("Circuit",), LightDriver: ("Circuit",), BranchReading: ("Tests",),
-    ShelfPaint: ("Shelf",), Stripe: ("Stripes",), PaintPot: ("Pots",),
+    ShelfPaint: ("Shelf",), Stripe: ("Stripes",), FinishChip: ("Layers",), PaintPot: ("Pots",),
     **dict.fromkeys((Zone, Assembly, KeptFinish), ("Zones",)), Evening: ("Evenings",),
     **dict.fromkeys((ReplicaPhoto, ReplicaMark, FindingDecision), ("Compare",)), ReplicaReading: ("By calliper",),
     LogEntry: ("Log",),

@@ -11,7 +11,7 @@ from msgspec import structs
 
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import AnyEntity, Plane, Reading, RulerMark, Still
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Stripe, Surface
+from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, PotStep, ShelfPaint, Stripe, Surface
 from chalkreel.document.store import digest
 
 DATA: Final = files("chalkreel.demo").joinpath("data")
@@ -254,6 +254,17 @@ def shelf() -> list[AnyEntity]:
         structs.replace(paint, price_per_ml=PRICE_PER_ML, ml_left=ML_LEFT.get(paint.name))
         for paint in bench_range()
         if isinstance(paint, ShelfPaint)
+    ]
+
+
+def chips() -> list[AnyEntity]:
+    """A matte varnish over a black swatch, and a wash as it was wiped off a light one."""
+    wash = (("burnt umber", 2), ("lamp black", 1))
+    return [
+        FinishChip(id="chip-matte", layer="matte varnish", coats=2, before=(25.4, 0.3, 0.2), after=(23.9, 0.3, -0.4)),
+        FinishChip(
+            id="chip-wash", layer="wash", over="gloss", wash=wash, before=(63.2, 0.4, 9.8), after=(57.9, 1.5, 10.4)
+        ),
     ]
 
 

@@ -25,7 +25,7 @@ from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Or
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
 from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish, WrongStep
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, ShelfPaint, Stripe, Surface, Zone
+from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Stripe, Surface, Zone
 
 # One word, or words of several sides in this order: "port bow".
 Side = Annotated[str, Meta(pattern=r"^(several|(?=[a-z])(port|starboard)?((?:^| )(bow|aft))?((?:^| )(top|bottom))?)$")]
@@ -393,7 +393,7 @@ AnyEntity = (
     | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | SkinFace | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
-    | Stripe | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
+    | Stripe | FinishChip | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
     | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision
     | StockPiece | CutPiece | Cutting | Order | KitRecord
 )  # fmt: skip

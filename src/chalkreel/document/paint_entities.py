@@ -17,6 +17,8 @@ Join = Literal["nothing", "sides", "sides and versions"]
 Primer = Literal["white", "grey", "black", "silver"]
 Drops = tuple[tuple[str, int], ...]
 
+ChipLayer = Literal["gloss varnish", "satin varnish", "matte varnish", "wash"]
+CHIP_LAYERS: tuple[ChipLayer, ...] = ("gloss varnish", "satin varnish", "matte varnish", "wash")
 JOINS: tuple[Join, ...] = ("nothing", "sides", "sides and versions")
 PRIMERS: tuple[Primer, ...] = ("white", "grey", "black", "silver")
 
@@ -115,6 +117,20 @@ class Stripe(Entity, tag="stripe", frozen=True, kw_only=True):
     medium: Medium = "water acrylic"
     sheen: Sheen = "matte"
     printed: bool = False
+
+
+class FinishChip(Entity, tag="chip", frozen=True, kw_only=True):
+    """A dry swatch read before and after a layer was laid over it: so this hand's varnish, or wiped wash, comes out.
+
+    `over` is the sheen of what lay below, paint under a varnish, varnish under a wash.
+    """
+
+    layer: ChipLayer
+    over: Sheen = "matte"
+    coats: Count = 1
+    wash: Drops = ()
+    before: Lab | None = None
+    after: Lab | None = None
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -7,6 +7,7 @@ import pytest
 from tools.painted_sheets import card
 
 from chalkreel.core.colour.camera_fit import CameraField, fit_fields, misfits, tells_coat
+from chalkreel.core.colour.channel_mixing import tells_mixing, unmixed
 from chalkreel.core.colour.characterise import white_constants
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, XYZ_TO_RGB, encode_srgb, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
@@ -176,6 +177,45 @@ def test_a_card_that_faces_as_the_panels_do_is_not_taken_to_catch_more() -> None
     turned = tuple(Seen(s.still, s.surface, s.rgb, s.covariance, to_light=s.surface == 0) for s in samples)
     lighter = joint_colours(turned, (Known(0, GREY),), *scene.rgb.shape[:2])
     assert np.mean([a.lab[0] - b.lab[0] for a, b in zip(lighter.surfaces[1:], found.surfaces[1:], strict=True)]) > 2
+
+
+@pytest.mark.parametrize(("make", "seeds"), [(OtherScene, range(400, 406)), (Scene, range(410, 414))])
+def test_known_colours_put_a_cameras_channels_right(
+    make: type[OtherScene], seeds: range, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Hue and chroma of the other surfaces, on seeds that nothing was tuned to."""
+
+    def off(scene: OtherScene) -> list[float]:
+        stills, surfaces = scene.rgb.shape[:2]
+        samples = tuple(
+            Seen(m, n, scene.rgb[m, n], np.eye(3) * 1e-4) for m in range(stills) for n in range(surfaces)
+        )  # fmt: skip
+        known = (Known(0, GREY), *(Known(n, xyz_of_lab(scene.lab[n])) for n in (2, 5, 7)))
+        found = joint_colours(samples, known, stills, surfaces)
+        assert all(still.told_mixing == (4 if telling else 0) for still in found.stills)
+        others = [n for n in range(surfaces) if n not in (0, 2, 5, 7)]
+        level = [np.array([scene.lab[n][0], *found.surfaces[n].lab[1:]]) for n in others]
+        return [float(delta_e_2000(lab, scene.lab[n])) for lab, n in zip(level, others, strict=True)]
+
+    telling = True
+    right = np.mean([off(make(seed)) for seed in seeds])
+    telling = False
+    monkeypatch.setattr("chalkreel.core.colour.joint.tells_mixing", lambda *_: False)
+    assert right < 0.85 * np.mean([off(make(seed)) for seed in seeds])
+
+
+def test_greys_alone_tell_no_mixing_and_one_colour_brings_its_like_nearer() -> None:
+    true = np.exp(np.random.default_rng(1).normal(-1.5, 0.4, (6, 3)))
+    grey = BRADFORD @ white_xyz()
+    mixes = np.eye(3) + np.array([[0, 0.06, 0], [-0.05, 0, 0.02], [0, 0.04, 0]])
+    seen = true @ np.linalg.inv(mixes).T * [1.4, 1.0, 0.7]
+    assert not tells_mixing(np.outer([0.2, 0.5], grey), grey) and not tells_mixing(true[:1], grey)
+    assert tells_mixing(true[:2], grey)
+    found = unmixed(seen, seen[:5], true[:5])
+    left, before = (np.log(c / true) - np.log(c / true).mean(axis=0) for c in (found, seen))
+    # Five colours of it tell most, the sixth as well.
+    assert np.linalg.norm(left) < 0.6 * np.linalg.norm(before)
+    assert np.linalg.norm(left[5]) < 0.8 * np.linalg.norm(before[5])
 
 
 def test_lightness_is_known_worse_than_chroma_and_a_repainted_still_is_named() -> None:

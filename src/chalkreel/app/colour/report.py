@@ -8,7 +8,7 @@ from textwrap import wrap
 
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import PotRow
-from chalkreel.app.colour import model, pots, shelf, stripes
+from chalkreel.app.colour import chips, model, pots, shelf, stripes
 from chalkreel.app.parts.card import AnswerColumn as Card
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
@@ -51,7 +51,7 @@ class Report:
         elif page == "Stills":
             self._write_colour(row)
         elif page == "Layers":
-            self._write_layers(row)
+            self._write_layers(row, colours)
         elif page == "Pots":
             self._write_pot(pot, colours)
         self._write_paints(page, row)
@@ -133,7 +133,7 @@ class Report:
         for name in batch.short:
             card.sentence(f"not enough {name} on the shelf", "warn")
 
-    def _write_layers(self, row: SurfaceRow) -> None:
+    def _write_layers(self, row: SurfaceRow, colours: Colours) -> None:
         card = self._card
         surface = self._session.build.get(Surface, row.surface_id)
         if surface is None:
@@ -147,6 +147,8 @@ class Report:
                     f"{stack.zone}, finished", f"ΔE00 {last.to_target:.1f}", note="from the target", state=state
                 )
         for words, state in model.layer_words(row, surface.tolerance):
+            card.sentence(words, state)
+        for words, state in chips.taught_words(colours):
             card.sentence(words, state)
         over = any(s.moved > surface.tolerance for s in row.mixes.stacks)
         if surface.through:

@@ -12,7 +12,7 @@ from chalkreel.answers.stages import StageName
 from chalkreel.app.colour import model
 from chalkreel.app.colour.desk import SamplingDesk
 from chalkreel.app.colour.forms import surface_form, zone_form
-from chalkreel.app.colour.layers_page import LayerStrip
+from chalkreel.app.colour.layers_page import LayersPage
 from chalkreel.app.colour.mix_page import MixPage
 from chalkreel.app.colour.pots_page import PotsPage
 from chalkreel.app.colour.report import Report
@@ -50,7 +50,7 @@ class ColourStage(Stage):
     name: StageName = "Colour"
 
     def __init__(self, session: Session, images: Images) -> None:
-        self.desk, self.mix, self.layers = SamplingDesk(session, images), MixPage(), LayerStrip()
+        self.desk, self.mix, self.layers = SamplingDesk(session, images), MixPage(), LayersPage(session)
         self.pots, self.shelf, self.stripes = PotsPage(session), ShelfPage(session), StripesPage(session)
         self.switch = PageSwitch(tuple(PROMPTS))
         self._of_page: dict[str, QWidget] = {
@@ -132,7 +132,7 @@ class ColourStage(Stage):
         self.desk.use(kind)
 
     def lists(self) -> tuple[Table, ...]:
-        return self.shelf.table, self.stripes.table
+        return self.shelf.table, self.stripes.table, self.layers.table
 
     def begin(self, step: NextStep) -> None:
         if step.doing == "shelf":

@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from chalkreel.core.arrays import Array
+from chalkreel.core.colour.channel_mixing import DARKEST, tells_mixing, unmixed
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.joint_values import (
@@ -51,7 +52,6 @@ FAR_SIGMA, FAR_DELTA_E = 2.5, 3.0
 # What −2 log likelihood must fall by for a term (the Akaike criterion asks 2).
 TERM_COST: Final = 25.0
 FEWEST_SAMPLES: Final = 3
-DARKEST: Final = 2e-4
 
 
 def joint_colours(
@@ -86,6 +86,7 @@ class _Model:
         self.surface = np.array([s.surface for s in samples])
         self.cones = np.maximum(np.stack([s.rgb for s in samples]) @ RGB_TO_CONES.T, DARKEST)
         self.stills, self.surfaces, self.known, self.trust = stills, surfaces, known, trust
+        self.told_mixing = self._unmix()
         shared = [f"{s.still} {s.facet}" for s in samples]
         common = {key for s, key in zip(samples, shared, strict=True) if s.facet and shared.count(key) > 1}
         numbers = {key: n for n, key in enumerate(sorted(common))}
@@ -110,6 +111,22 @@ class _Model:
         beside = np.array(shaded) & ~lit & np.array([key not in faced for key in shared])
         self.usual_shade = np.where(beside, PANEL_SHADE, 0.0)
         self._start()
+
+    def _unmix(self) -> npt.NDArray[np.int64]:
+        """Take out of each still what its known colours tell of its camera's mixing; how many told it (stills,)."""
+        truth = {one.surface: np.maximum(BRADFORD @ one.xyz, DARKEST) for one in self.known}
+        known = np.array([surface in truth for surface in self.surface])
+        grey = BRADFORD @ RGB_TO_XYZ @ np.ones(3)
+        told = np.zeros(self.stills, np.int64)
+        for still in range(self.stills):
+            mine, anchors = self.still == still, known & (self.still == still)
+            if not anchors.any():
+                continue
+            true = np.stack([truth[surface] for surface in self.surface[anchors]])
+            if tells_mixing(true, grey):
+                self.cones[mine] = unmixed(self.cones[mine], self.cones[anchors], true)
+                told[still] = anchors.sum()
+        return told
 
     def _start(self) -> None:
         """Mid grey surfaces; each still's light from its own mean."""
@@ -307,7 +324,7 @@ class _Model:
         terms: dict[int, tuple[Term, ...]] = {still: (term,) for still, term in self.given.items()}
         stills = tuple(
             StillEstimate(np.exp(self.gain[t]), float(np.exp(self.contrast[t])), float(self.veil[t]),
-                          float(self.scatter[t]), terms.get(t, ()))
+                          float(self.scatter[t]), terms.get(t, ()), int(self.told_mixing[t]))
             for t in range(self.stills)
         )  # fmt: skip
         return JointColours(surfaces, self._votes(surfaces), stills)

@@ -29,9 +29,12 @@ LayerKind = Literal["primer", "metal", "pre-shade", "coat", "clear tint", "varni
 # wiped and a fortieth where it is; a filter is about as thin as a wiped wash, and even.
 THICKNESS: Final[dict[LayerKind, float]] = {"pre-shade": 0.35, "wash": 0.12, "wiped wash": 0.03, "filter": 0.03}
 MOST_COATS: Final = 12
+# What varnishes of each sheen are taken to scatter into the eye until chips tell better: a matte one is not as rough
+# as a matte paint.
+VARNISH_SURFACE: Final[dict[Sheen, float]] = {"matte": 0.03, "satin": 0.012, "gloss": 0.0}
 # One coat of clear varnish: a trace of yellow, and a matte one's flatting agent scatters a little.
 _YELLOW: Final = 0.004 / (1.0 + np.exp((WAVELENGTHS_NM - 440.0) / 15.0))
-_MILK: Final[dict[Sheen, float]] = {"gloss": 0.0, "satin": 0.004, "matte": 0.012}
+MILK: Final[dict[Sheen, float]] = {"gloss": 0.0, "satin": 0.004, "matte": 0.012}
 AIMS: Final = 12
 # K counts diffuse light, whose way through a film is twice its thickness; what comes in at 45° and goes out at 0°
 # crosses a clear film nearly straight (1.13 and 1.0 thicknesses inside n = 1.5). The share of K·X to give back.
@@ -45,7 +48,8 @@ class Layer:
     """One layer. `paint` is what is in its cup; primer and metal are given by their own seen colour instead.
 
     `sheen` is a varnish's, a primer's or a metal's; a coat of paint dries to its own surface. A `surface` that is known
-    better stands before the sheen's.
+    better stands before the sheen's, and so does a varnish's `milk`, what one coat of it scatters. `left` is how much
+    of a usual thickness a wash leaves.
     """
 
     name: str
@@ -55,6 +59,8 @@ class Layer:
     sheen: Sheen | None = None
     coats: int = 1
     surface: float | None = None
+    milk: float | None = None
+    left: float = 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -160,11 +166,12 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
         return _Ground(internal(spectrum, surface), surface)
     if layer.kind == "varnish":
         sheen = layer.sheen or "gloss"
-        milk = np.full(BANDS, _MILK[sheen])
-        return replace(_film(ground, _YELLOW, milk, float(layer.coats)), surface=SURFACE[sheen])
+        milk = np.full(BANDS, MILK[sheen] if layer.milk is None else layer.milk)
+        surface = VARNISH_SURFACE[sheen] if layer.surface is None else layer.surface
+        return replace(_film(ground, _YELLOW, milk, float(layer.coats)), surface=surface)
     if paint is None or paint.drops <= 0:
         raise RefusedError(f"“{layer.name}” has no paint in it yet.")
-    thickness = paint.coat * THICKNESS.get(layer.kind, 1.0) * layer.coats
+    thickness = paint.coat * THICKNESS.get(layer.kind, 1.0) * layer.coats * layer.left
     k, s = paint.absorption / paint.drops, paint.scattering / paint.drops
     laid = _film(ground, k, s, thickness)
     if layer.kind in _SEE_THROUGH:
