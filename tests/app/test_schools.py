@@ -11,7 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.finish.forms import ZoneForm
 from chalkreel.app.window import Window
-from chalkreel.document.paint_entities import Zone
+from chalkreel.document.paint_entities import ShelfPaint, Surface, Zone
+from chalkreel.edits.shelving import Dries, guessed_paint
 from tests.app.conftest import in_front, settle
 from tests.app.test_finish import sequence_of, sledge, step_of
 
@@ -60,3 +61,50 @@ def test_a_windscreen_set_in_last_or_masked_before_painting(
     again.session.undo()
     settle(qtbot, again.session)
     assert step_of(again, "mask glass")
+
+
+def test_gloss_under_decals_only_where_the_paint_is_not_glossy(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    """A sledge painted out of one glossy tin, as its recipe tells; for a matte tin or a wash gloss comes back."""
+    window = in_front(qtbot, opened(tmp_path / "tin.chalkreel"))
+    sledge(qtbot, window)
+    session = window.session
+    red = guessed_paint("tin red", (40.0, 40.0, 25.0), Dries("enamel", "gloss"))
+    surface = Surface(id="own", name="sledge red", mode="free", free_lab=(40.0, 40.0, 25.0), drops=(("tin red", 1),))
+    flash = session.build.all(Zone)[1]
+    session.commit("no flash", {flash.id: None})
+    session.commit("tin", {red.id: red, surface.id: surface})
+    session.edit("one tin", session.build.all(Zone)[0], surface_id="own", medium="enamel", sheen="gloss", wear=())
+    settle(qtbot, session)
+
+    def kinds() -> list[str]:
+        found = sequence_of(window)
+        assert found.broken == () and found.timetable is not None and found.timetable.missed == ()
+        return [s.kind for s in found.steps]
+
+    assert kinds().count("gloss") == 1
+    chosen(qtbot, window, "Gloss under decals", "only where the paint is not glossy")
+    assert "gloss" not in kinds() and "decal" in kinds() and "seal" in kinds()
+    # The decal waits until the enamel itself has hardened.
+    table = sequence_of(window).timetable
+    assert table is not None
+    coat, decal = (step_of(window, kind).id for kind in ("base", "decal"))
+    painted = max(slot.end for slot in table.slots if slot.step_id.startswith(coat))
+    laid = min(slot.start for slot in table.slots if slot.step_id == decal)
+    assert (laid - painted).total_seconds() >= 24 * 3600
+    # A wash wants gloss whatever the paint.
+    session.edit("washed", session.build.all(Zone)[0], wear=("wash",))
+    settle(qtbot, session)
+    assert "gloss" in kinds()
+    session.undo()
+    session.edit("matte tin", session.build.all(ShelfPaint)[0], sheen="matte")
+    settle(qtbot, session)
+    assert "gloss" in kinds()
+    session.undo()
+    settle(qtbot, session)
+    assert "gloss" not in kinds()
+    again = in_front(qtbot, opened(tmp_path / "tin.chalkreel"))
+    settle(qtbot, again.session)
+    assert again.session.build.info.gloss == "on matte paint"
+    assert not any(s.kind == "gloss" for s in sequence_of(again).steps)

@@ -30,7 +30,7 @@ from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BuildInfo, Source
 from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.light_entities import Lamp
-from chalkreel.document.paint_entities import Zone
+from chalkreel.document.paint_entities import ShelfPaint, Zone
 from chalkreel.document.snapshot import Build
 
 Progress = Callable[[float], bool]
@@ -99,7 +99,8 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
     dried = tuple((e.step_id, e.dry_hours, _room_of(e)) for e in log if e.step_id and e.dry_hours)
     return SequenceInputs(
         _assemblies(build, conversion, colours),
-        Schools(info.chipping, info.filler, info.powders, info.canopy), info.order, info.done, _done_at(build),
+        Schools(info.chipping, info.filler, info.powders, info.canopy, info.gloss),
+        info.order, info.done, _done_at(build),
         info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
         Room(info.room_c, info.room_humidity / 100, cabinet=info.cabinet), lessons, took, dried, info.minutes_left,
         _wrong(info), now,
@@ -293,10 +294,11 @@ def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -
     names = dict.fromkeys([z.assembly for z in zones] + [row.assembly for row in conversion.rows])
     lit = {lamp.assembly for lamp in build.all(Lamp)}
     facts = {assembly.name: assembly.facts for assembly in build.all(Assembly)}
+    shiny = frozenset(p.name for p in build.all(ShelfPaint) if p.sheen == "gloss")
     return tuple(
         AssemblyPlan(
             name,
-            tuple(_zone(zone, colours) for zone in zones if zone.assembly == name),
+            tuple(_zone(zone, colours, shiny) for zone in zones if zone.assembly == name),
             tuple(row.operation for row in conversion.rows if row.assembly == name),
             name in lit,
             facts.get(name, usual_facts(build.info)),
@@ -305,7 +307,7 @@ def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -
     )
 
 
-def _zone(zone: Zone, colours: Colours | None) -> ZonePlan:
+def _zone(zone: Zone, colours: Colours | None, shiny: frozenset[str]) -> ZonePlan:
     row = next((s for s in colours.surfaces if s.surface_id == zone.surface_id), None) if colours else None
     words = "colour still to be found"
     if row is not None:
@@ -313,8 +315,10 @@ def _zone(zone: Zone, colours: Colours | None) -> ZonePlan:
         if row.best is not None:
             words += ": " + ", ".join(f"{count} {name}" for name, count in row.best[0].drops)
     lab = row.colour.lab if row is not None and row.colour else None
+    drops = row.best[0].drops if row is not None and row.best is not None else ()
     return ZonePlan(
         zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
         lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
         lab is not None and hides_badly(lab), tuple(Decal(one.name, one.under) for one in zone.decal_list),
+        bool(drops) and all(name in shiny for name, _ in drops),
     )  # fmt: skip

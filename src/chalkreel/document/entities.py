@@ -14,7 +14,7 @@ from chalkreel.core.convert.kinds import PartState, Verb, Way, When
 from chalkreel.core.draft.corners import EdgeCorner
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
-from chalkreel.core.finish.stacks import Canopy, Chipping, Filler, Powders
+from chalkreel.core.finish.stacks import Canopy, Chipping, Filler, Gloss, Powders
 from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
@@ -44,7 +44,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
 
     `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
     still take, `wrong` which are to be done again. `sources` is what it is built from; a `dark` model gets no lamps.
-    `chipping` to `canopy` are schools; `days_off` run from one day to another; what bears it dries in a `cabinet`.
+    `chipping` to `gloss` are schools; `days_off` run from one day to another; what bears it dries in a `cabinet`.
     """
 
     name: Name
@@ -76,6 +76,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     filler: Filler = "putty"
     powders: Powders = "left"
     canopy: Canopy = "last"
+    gloss: Gloss = "always"
     deadline: Day = ""
 
 

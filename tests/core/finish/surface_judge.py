@@ -31,6 +31,7 @@ class Coat:
     medium: str
     zone: str
     end: datetime
+    shiny: bool = False
 
 
 @dataclass
@@ -78,7 +79,7 @@ def done(step: Step, model: Model, now: datetime) -> None:
     elif step.kind in ("unmask", "unmask bright"):
         model.tape.pop(step.zone, None)
     elif step.kind in SPRAYED or step.kind in BY_HAND:
-        model.coats.append(Coat(step.kind, step.medium, step.zone, now))
+        model.coats.append(Coat(step.kind, step.medium, step.zone, now, "shiny" in step.facts))
 
 
 def objections(step: Step, models: dict[str, Model], now: datetime, steps: tuple[Step, ...]) -> Iterator[str]:
@@ -248,8 +249,15 @@ def _varnished(step: Step, model: Model, now: datetime, _: tuple[Step, ...]) -> 
     kind, coats = step.kind, model.coats
     if kind in ("gloss", "matte") and any(c.kind in COLOURS and age(c, now) < PAINT[c.medium][2] for c in coats):
         yield "varnish over uncured paint"
-    top = next((c for c in reversed(coats) if c.kind in ("gloss", "seal", "matte", *COLOURS)), None)
-    if kind in ("decal", "wash") and (top is None or top.kind not in ("gloss", "seal") or age(top, now) < 4):
+    # A decal of a zone lies on what is on that zone, others anywhere; glossy paint does for decals once it has cured.
+    below = model.on(step.zone) if kind == "decal" and step.zone else coats
+    top = next((c for c in reversed(below) if c.kind in ("gloss", "seal", "matte", "post-shade", *COLOURS)), None)
+    bare = kind == "decal" and top is not None and top.shiny and age(top, now) >= PAINT[top.medium][2]
+    if (
+        kind in ("decal", "wash")
+        and not bare
+        and (top is None or top.kind not in ("gloss", "seal") or age(top, now) < 4)
+    ):
         yield f"{kind} on no hard gloss"
     decal = model.hours("decal", now)
     if kind in ("seal", "matte", "add small parts") and decal is not None and decal < 12:

@@ -54,6 +54,25 @@ def test_nor_does_one_that_masks_its_clear_parts(seed: int) -> None:
     assert len(masked) == len(glazed) and not any(s.kind == "glass" for s in order)
 
 
+@pytest.mark.parametrize("seed", [9200, 9203, 9204, 9207])
+def test_nor_does_one_that_lays_decals_on_glossy_paint(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+    # Out of the tin and without wear, as toys and vehicles are; jobs of some paint over it.
+    glossy = tuple(replace(one, zones=tuple(replace(z, shiny=True, wear=()) for z in one.zones)) for one in plans)
+    order, plan = planned(glossy, sessions, replace(schools, gloss="on matte paint"))
+    assert not plan.missed and faults(order, plan) == []
+    always, _ = planned(glossy, sessions, schools)
+    glossed = [{s.assembly for s in steps if s.kind == "gloss"} for steps in (order, always)]
+    assert glossed[0] < glossed[1]
+    # The judge would see decals on paint that has not cured.
+    bare = {s.assembly for s in order if s.kind == "decal"} - glossed[0]
+    assert bare
+    early = min(slot.start for slot in plan.slots if slot.step_id.split("/")[0] in bare)
+    decals = {s.id for s in order if s.kind == "decal" and s.assembly in bare}
+    moved = tuple(replace(s, start=early, end=early) if s.step_id in decals else s for s in plan.slots)
+    assert any("on no hard gloss" in words for words in faults(order, replace(plan, slots=moved)))
+
+
 @pytest.mark.parametrize("seed", [2001, 2004, 2009])
 def test_nor_does_one_that_seals_its_powders(seed: int) -> None:
     plans, schools, sessions = made_build(seed)

@@ -121,6 +121,26 @@ def test_decals_are_laid_in_sittings_those_under_parts_first() -> None:
     assert len(both) == 4 and both[0].zone == ""
 
 
+def test_decals_on_glossy_paint_need_gloss_only_where_something_dulls_it() -> None:
+    bare = Schools(gloss="on matte paint")
+    named = replace(GREY, wear=(), decals=True, decal_list=(Decal("arrow"),), shiny=True)
+    matte = replace(named, name="deck", decals=False, decal_list=(), shiny=False)
+
+    def glossed(*zones: ZonePlan, schools: Schools = bare) -> bool:
+        return any(s.kind == "gloss" for s in steps_for((AssemblyPlan("hull", zones),), schools))
+
+    assert not glossed(named) and not glossed(named, matte) and glossed(named, schools=SCHOOLS)
+    assert glossed(replace(named, shiny=False)) and glossed(replace(named, role="metal"))
+    for wear in ("post-shade", "chipping", "wash"):
+        assert glossed(replace(named, wear=(wear,)))
+    # A decal without a name may come on the matte deck as well.
+    unnamed = replace(named, decal_list=())
+    assert not glossed(unnamed) and glossed(unnamed, matte)
+    # Details painted over it are of another paint.
+    job = Operation("rim", "paint", "seen", "paint", None, 1.0, "after base colour")
+    assert any(s.kind == "gloss" for s in steps_for((AssemblyPlan("hull", (named,), (job,)),), bare))
+
+
 def test_stripes_of_one_thing_are_masked_one_after_another_the_lightest_first() -> None:
     stripes = tuple(
         ZonePlan(name, "hull", name, "water acrylic", "matte", "stripe", lightness=light, coats=1)

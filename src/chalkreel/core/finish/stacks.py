@@ -10,7 +10,7 @@ from typing import Final, Literal, get_args
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.drying import UNHEATED
 from chalkreel.core.finish.limits import masking_order
-from chalkreel.core.finish.steps import Step, caution_words, step_kinds
+from chalkreel.core.finish.steps import SHINY, Step, caution_words, step_kinds
 from chalkreel.core.materials import Medium, Sheen
 
 Role = Literal["base", "stripe", "metal", "glass", "bright metal"]
@@ -20,6 +20,7 @@ Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
 Filler = Literal["putty", "CA", "epoxy"]
 Powders = Literal["left", "sealed"]
 Canopy = Literal["last", "masked"]
+Gloss = Literal["always", "on matte paint"]
 
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
@@ -28,6 +29,8 @@ FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
 PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
+# Strokes of wear that take the gloss off paint, or lie over it.
+_DULLING: Final = frozenset({"post-shade", "chipping"})
 # Steps that come from jobs, whose hours the user gives.
 JOBS: Final = frozenset({"rework", "make", "detail", "add small parts", "add fragile parts"})
 # Jobs that are made apart, and only fitted late in the sequence, in so many minutes.
@@ -56,14 +59,15 @@ def hides_badly(lab: tuple[float, float, float]) -> bool:
 @dataclass(frozen=True)
 class Schools:
     """What is done where practitioners differ: how paint is chipped, what seams are filled with, whether powders are
-    left as they are, last of all, or sealed under a mist of matte, and whether clear parts are set in last or before
-    painting, masked.
+    left as they are, last of all, or sealed under a mist of matte, whether clear parts are set in last or before
+    painting, masked, and whether decals lie on a gloss coat always, or on paint itself where that is glossy.
     """
 
     chipping: Chipping = "medium"
     filler: Filler = "putty"
     powders: Powders = "left"
     canopy: Canopy = "last"
+    gloss: Gloss = "always"
 
 
 @dataclass(frozen=True)
@@ -76,7 +80,8 @@ class Decal:
 
 @dataclass(frozen=True)
 class ZonePlan:
-    """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath.
+    """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath, and `shiny` paint
+    dries to a gloss by itself.
 
     It gets `decals`, all at one go where there is no `decal_list`.
     """
@@ -94,6 +99,7 @@ class ZonePlan:
     colour: str = ""
     vivid: bool = False
     decal_list: tuple[Decal, ...] = ()
+    shiny: bool = False
 
 
 @dataclass(frozen=True)
@@ -225,7 +231,7 @@ def _chipping_steps(zone: ZonePlan, schools: Schools) -> Iterator[Step]:
 
 
 def _coats(zone: ZonePlan) -> Iterator[Step]:
-    facts = ("vivid",) if zone.vivid else ()
+    facts = ("vivid",) * zone.vivid + (SHINY,) * zone.shiny
     for coat in range(1, zone.coats + 1):
         yield _step(
             zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
@@ -237,7 +243,8 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
     name = plan.name
     wear = {kind for zone in plan.painted for kind in zone.wear}
     decals = any(zone.decals for zone in plan.painted)
-    if decals or "wash" in wear:
+    bare = schools.gloss == "on matte paint" and _all_shiny(plan)
+    if "wash" in wear or (decals and not bare):
         yield _step("gloss", name)
     if decals:
         yield from _decal_steps(plan)
@@ -255,6 +262,16 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         # A mist over gloss would dull it all: there they are left.
         sealed = schools.powders == "sealed" and matte
         yield from (_step(kind, name) for kind in (("sealed powders", "fix") if sealed else ("pigments",)))
+
+
+def _all_shiny(plan: AssemblyPlan) -> bool:
+    """Whether glossy paint lies open wherever a decal may come; one without a name may come anywhere."""
+    marked = [zone for zone in plan.painted if zone.decals]
+    if any(not zone.decal_list for zone in marked):
+        marked = list(plan.painted)
+    open_paint = all(z.shiny and z.role in ("base", "stripe") and not set(z.wear) & _DULLING for z in marked)
+    # Details painted afterwards are not of that paint.
+    return open_paint and not any(_WHEN_KIND[o.when] == "detail" for o in plan.operations)
 
 
 def _decal_steps(plan: AssemblyPlan) -> Iterator[Step]:

@@ -11,6 +11,8 @@ import msgspec
 
 from chalkreel.core.finish.drying import CABINET_SHARE, DRYING, UNHEATED, Room, State, waits
 
+# A fact of a coat of paint that dries to a gloss by itself.
+SHINY: Final = "shiny"
 Tool = Literal["spray", "hand", "once", "look"]
 Lays = Literal[
     "", "inside", "sealer", "primer", "shade", "undercoat", "medium", "colour", "tape", "edge", "detail", "varnish",

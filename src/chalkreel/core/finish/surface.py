@@ -8,7 +8,7 @@ from typing import Final
 
 from chalkreel.core.finish.limits import together, zone_layers
 from chalkreel.core.finish.rules import PairRule, TopRule, rule_book
-from chalkreel.core.finish.steps import Step, step_kinds
+from chalkreel.core.finish.steps import SHINY, Step, step_kinds
 from chalkreel.core.materials import Sheen
 
 _SHEENS: Final[dict[str, Sheen]] = {
@@ -46,7 +46,7 @@ def sheen_of(layers: tuple[Step, ...]) -> Sheen | None:
     """The sheen on top: the last layer's that has one; None on bare material."""
     for layer in reversed(layers):
         if step_kinds()[layer.kind].lays not in _SEE_THROUGH:
-            return _SHEENS.get(layer.kind, "matte")
+            return "gloss" if SHINY in layer.facts else _SHEENS.get(layer.kind, "matte")
     return None
 
 
