@@ -109,6 +109,11 @@ def test_what_cannot_be_read_is_said() -> None:
     better = Build(9, {**build.entities, brick.id: replace(brick, source="card")})
     with pytest.raises(RefusedError, match="known better"):
         paints_of_sheets([sheet(1, r1=BRICK)], better)
+    # One in a glare is left out alone.
+    glare = StripeReading(np.array([99.0, 60.0, 90.0]), BRICK.over_black, np.array([99.0, 60.0, 90.0]))
+    two = after(build, given_rows(build, ["lit", "brick two"], Dries()))
+    paints, told = paints_of_sheets([sheet(1, r2=glare, r3=BRICK)], two)
+    assert [p.name for p in paints] == ["brick two"] and any("“lit” looks as no paint can" in words for words in told)
     # An end that was never gone over is told; a white that hides the bar tells no thickness.
     open_end = StripeReading(BRICK.over_paper, BRICK.over_black, BARE.hiding)
     hides = StripeReading(np.array([92.0, 0.0, 0.0]), np.array([90.0, 0.0, 0.0]), WHITE.hiding)

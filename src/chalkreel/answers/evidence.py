@@ -50,7 +50,10 @@ class VoteRow:
 
 @dataclass(frozen=True)
 class SurfaceColour:
-    """L*a*b* (D65/2°) of the object with σ of lightness and of each chromatic axis; 95 % radii in ΔE00."""
+    """L*a*b* (D65/2°) of the object with σ of lightness and of each chromatic axis; 95 % radii in ΔE00.
+
+    It is `faced` where something of known colour lies on the same facet on some still.
+    """
 
     lab: Lab
     sigma_l: float
@@ -58,6 +61,7 @@ class SurfaceColour:
     delta_e: float
     delta_e_chroma: float
     stills: int
+    faced: bool = False
 
 
 @dataclass(frozen=True)
@@ -210,7 +214,13 @@ def _surface(
 
 def _colour(estimate: SurfaceEstimate, stills: int) -> SurfaceColour:
     return SurfaceColour(
-        as_lab(estimate.lab), estimate.sigma_l, estimate.sigma_ab, estimate.delta_e, estimate.delta_e_chroma, stills
+        as_lab(estimate.lab),
+        estimate.sigma_l,
+        estimate.sigma_ab,
+        estimate.delta_e,
+        estimate.delta_e_chroma,
+        stills,
+        estimate.faced,
     )
 
 

@@ -111,9 +111,13 @@ def stripe_paints(
             told.append(f"“{name}” is known better already")
         else:
             like = dries if old is None else Dries(old.medium, old.sheen)
+            try:
+                found.append(_read(name, like, "stripe", stripe_drawdowns(sheet.stripes[row], white)))
+            except RefusedError:
+                told.append(f"“{name}” looks as no paint can: a glare, or a fluorescent one")
+                continue
             if not sheet.stripes[row].hides:
                 told.append(f"the end of “{name}”, which is to hide, is bare: its colour is less sure")
-            found.append(_read(name, like, "stripe", stripe_drawdowns(sheet.stripes[row], white)))
     if not any(not is_white(paint) for paint in found):
         raise RefusedError(f"No stripe of sheet {sheet.sheet} tells a paint: {'; '.join(told) or 'it has no names'}.")
     return tuple(found), tuple(told)

@@ -19,7 +19,8 @@ def unit(vector: np.ndarray) -> np.ndarray:
 class OtherScene:
     """A grey card of 18 % and eleven surfaces, by five stills: linear sRGB (stills, surfaces, 3)."""
 
-    def __init__(self, seed: int, stills: int = 5, surfaces: int = 11) -> None:
+    def __init__(self, seed: int, stills: int = 5, surfaces: int = 11, flat_beside: int = 0) -> None:
+        """The card lies flat on so many of the surfaces, the first ones, on the first still."""
         rng = np.random.default_rng(seed)
         lab = SecondLab(seed, 24, ("matte", "satin"))
         names = list(lab.bottles)
@@ -29,10 +30,10 @@ class OtherScene:
             mixes.append({str(n): float(rng.integers(1, 6)) for n in chosen} | {"white": float(rng.integers(1, 12))})
         self.reflectance = np.clip(np.stack([np.full(36, 0.18), *(lab.true(m) for m in mixes)]), 0, 1)
         self.lab = lab_of_xyz(xyz_of_reflectance(self.reflectance))
-        self.rgb = np.stack([self._still(rng) for _ in range(stills)])
+        self.rgb = np.stack([self._still(rng, 0 if n else flat_beside) for n in range(stills)])
         self.noise = [0.01] * stills
 
-    def _still(self, rng: np.random.Generator) -> np.ndarray:
+    def _still(self, rng: np.random.Generator, flat_beside: int) -> np.ndarray:
         count = len(self.reflectance)
         cmf = tristimulus_weights() / np.maximum(_d65(), 1e-9)[:, None]
         key = unit(np.array([rng.normal(0, 0.6), 1.0, rng.uniform(0.2, 1.5)]))
@@ -40,6 +41,7 @@ class OtherScene:
         sky_share = rng.uniform(0.2, 0.6)
         # Everything faces the camera (y) more or less, the card as well.
         normals = [unit(np.array([rng.normal(0, 0.5), 1.0, rng.normal(0.2, 0.5)])) for _ in range(count)]
+        normals[1 : 1 + flat_beside] = [normals[0]] * flat_beside
         catch = np.array([max(0.05, float(n @ key)) for n in normals])
         sky = np.array([0.5 + 0.5 * n[2] for n in normals])
         light = (1 - sky_share) * catch[:, None] * planck(warm) + sky_share * sky[:, None] * planck(warm + 3500)

@@ -189,7 +189,7 @@ def test_recipes_of_photographed_cards_land_and_learn_fast(make: Callable[[int],
 
 
 def test_recipes_of_stripes_land_better_than_those_of_plain_colours() -> None:
-    """Five minutes a dozen tell a third of what a colour alone leaves open; in the second laboratory, one seed."""
+    """In the second laboratory, a seed that nothing was tuned to."""
     lab = SecondLab(5, 12)
     targets = mixes_in(lab, 10, 5)
     known = {way: mixed_and_judged(lab, photographed_shelf(lab, Phone(5), way), targets, 1)

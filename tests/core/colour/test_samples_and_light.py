@@ -179,6 +179,28 @@ def test_a_card_that_faces_as_the_panels_do_is_not_taken_to_catch_more() -> None
     assert np.mean([a.lab[0] - b.lab[0] for a, b in zip(lighter.surfaces[1:], found.surfaces[1:], strict=True)]) > 2
 
 
+def test_a_card_flat_on_a_surface_tells_its_lightness() -> None:
+    """On one still of five, with the same facet word; seeds that nothing was tuned to."""
+    found: dict[str, list[tuple[float, float, float]]] = {"": [], "hull": []}
+    for seed in range(700, 716):
+        scene = OtherScene(seed, flat_beside=3)
+        stills, surfaces = scene.rgb.shape[:2]
+        for facet, kept in found.items():
+            samples = tuple(
+                Seen(m, n, scene.rgb[m, n], np.eye(3) * 1e-4, facet if m == 0 and n <= 3 else "")
+                for m in range(stills) for n in range(surfaces)
+            )  # fmt: skip
+            joint = joint_colours(samples, (Known(0, GREY),), stills, surfaces)
+            assert [s.faced for s in joint.surfaces] == [bool(facet) and n <= 3 for n in range(surfaces)]
+            for n in (1, 2, 3):
+                estimate, true = joint.surfaces[n], scene.lab[n]
+                apart = float(delta_e_2000(estimate.lab, true))
+                kept.append((abs(estimate.lab[0] - true[0]), 1.96 * estimate.sigma_l, apart))
+    off, said, apart = np.array(found["hull"]).T
+    assert np.mean(off < 4) > 0.8 and off.mean() < 0.65 * np.array(found[""])[:, 0].mean()
+    assert np.mean(off <= said) > 0.88 and said.mean() < 7 and apart.mean() < 3.0
+
+
 @pytest.mark.parametrize(("make", "seeds"), [(OtherScene, range(400, 406)), (Scene, range(410, 414))])
 def test_known_colours_put_a_cameras_channels_right(
     make: type[OtherScene], seeds: range, monkeypatch: pytest.MonkeyPatch

@@ -137,7 +137,7 @@ def test_decals_on_glossy_paint_need_gloss_only_where_something_dulls_it() -> No
     unnamed = replace(named, decal_list=())
     assert not glossed(unnamed) and glossed(unnamed, matte)
     # Details painted over it are of another paint.
-    job = Operation("rim", "paint", "seen", "paint", None, 1.0, "after base colour")
+    job = Operation("rim", "add", "seen", "sheet", None, 1.0, "after base colour")
     assert any(s.kind == "gloss" for s in steps_for((AssemblyPlan("hull", (named,), (job,)),), bare))
 
 

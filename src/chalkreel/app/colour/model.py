@@ -26,6 +26,8 @@ from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
 
+# Lightness known no better than this (± L*) is the weak part of a colour.
+UNSURE_L = 6.0
 BRUSH_SHARE = 0.006
 LAMP_WORDS = {"D65": "daylight", "A": "tungsten", "LED-B2": "warm white LED"}
 MODE_WORDS = {"object": "the object", "picture": "the picture", "free": "your own"}
@@ -152,6 +154,17 @@ def certainty_words(row: SurfaceRow) -> str:
         f"a* {signed(colour.lab[1])}, b* {signed(colour.lab[2])}: "
         f"chroma and hue within ΔE00 {colour.delta_e_chroma:.1f}; "
         f"with lightness {colour.delta_e:.1f} (95 %, from {stills})"
+    )
+
+
+def help_words(row: SurfaceRow) -> str:
+    """What would make the lightness of a surface surer, where that is the weak part."""
+    colour = row.colour
+    if colour is None or colour.faced or row.known or NORMAL_95 * colour.sigma_l < UNSURE_L:
+        return ""
+    return (
+        "Most help to lightness: one still with a grey card held flat on this surface, both patches given the same "
+        "facet word."
     )
 
 

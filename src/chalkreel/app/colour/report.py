@@ -74,6 +74,9 @@ class Report:
             card.figure("colour, D65", model.lab_words(row.colour.lab).split("  a*")[0],
                         f"± {NORMAL_95 * row.colour.sigma_l:.0f} in lightness (shading)")  # fmt: skip
             card.sentence(model.certainty_words(row))
+            words = model.help_words(row)
+            if words:
+                card.sentence(words, "quiet")
         left_out = model.mask_words(row, self._session.still_id)
         if left_out:
             card.sentence(left_out, "quiet")

@@ -38,7 +38,8 @@ LEAST_COAT, MOST_COAT = 0.2, 15.0
 # A field that lies further than this from all others (ΔE00) is not of this paint, or not painted.
 WRONG: Final = 6.0
 ROUNDS: Final = 40
-STEP: Final = 1e-4
+# The step of the slopes, and at which the fit ends; and what is known is let move by no more (1 σ of the logarithm).
+STEP, PINNED = 1e-4, 1e-4
 _BEND: Final = np.diff(np.eye(BANDS), n=2, axis=0)
 _LEVEL: Final = np.full(BANDS, 1.0 / BANDS)
 _LEAN: Final = np.linspace(-1.0, 1.0, BANDS) / float(np.square(np.linspace(-1.0, 1.0, BANDS)).sum())
@@ -78,7 +79,7 @@ def fit_fields(
 def coat_of(fields: tuple[CameraField, ...], paint: Constants) -> tuple[float, float]:
     """The thickness of coats over a ground of a paint whose K and S are known, and one σ of its logarithm."""
     model = _known(fields, paint, None, COAT)
-    model.prior[: 2 * BANDS, : 2 * BANDS] += np.eye(2 * BANDS) / STEP**2
+    model.prior[: 2 * BANDS, : 2 * BANDS] += np.eye(2 * BANDS) / PINNED**2
     normal = model.solve()
     return float(np.exp(model.values[-1])), float(np.linalg.inv(normal)[-1, -1] ** 0.5)
 
@@ -121,7 +122,7 @@ class _Model:
         smooth = _BEND.T @ _BEND
         self.prior[:BANDS, :BANDS] = smooth / KINK_K**2 + lean / LEAN_K**2
         held = smooth / KINK_S**2 + level / BELIEF**2 + lean / LEAN_S**2
-        self.prior[BANDS:-1, BANDS:-1] = held if white is not None else np.eye(BANDS) / STEP**2
+        self.prior[BANDS:-1, BANDS:-1] = held if white is not None else np.eye(BANDS) / PINNED**2
         self.prior[-1, -1] = 1.0 / sigma**2
 
     def seen(self, field: CameraField, values: Array) -> Array:
@@ -151,7 +152,7 @@ class _Model:
             step = np.linalg.solve(normal, pull)
             step *= min(1.0, 1.0 / max(1e-12, float(np.abs(step).max())))
             self.values = self.values + step
-            # K/S of paints: from a white's to twice that of the blackest.
+            # Beyond what any paint has.
             self.values[:BANDS] = np.clip(self.values[:BANDS], -9.0, 4.0)
             self.values[BANDS:-1] = np.clip(self.values[BANDS:-1], -6.0, 1.2)
             self.values[-1] = np.clip(self.values[-1], *np.log((LEAST_COAT, MOST_COAT)))

@@ -45,6 +45,8 @@ CONTRAST_SIGMA, VEIL_SIGMA, MOST_VEIL = 0.35, 0.02, 0.2
 # Either way give or take what more stills do not lessen: lightness never becomes surer than that (1 σ).
 PANEL_SHADE: Final = -0.18
 LEAST_SHADING: Final = 0.25
+# A surface that shares a facet with a known one on some still is free of most of that.
+LEAST_FACED: Final = 0.13
 TUNING: Final = 2.4
 ROUNDS: Final = 25
 # An outlier's distance, in its own σ and in ΔE00.
@@ -110,6 +112,7 @@ class _Model:
         shaded = [s.still in turned or (bool(turned) and s.still not in with_card) for s in samples]
         beside = np.array(shaded) & ~lit & np.array([key not in faced for key in shared])
         self.usual_shade = np.where(beside, PANEL_SHADE, 0.0)
+        self.faced = {s.surface for s, key in zip(samples, shared, strict=True) if key in faced}
         self._start()
 
     def _unmix(self) -> npt.NDArray[np.int64]:
@@ -318,7 +321,13 @@ class _Model:
         covariance = np.asarray(np.linalg.inv(normal), float)
         anchored = self._tied()
         surfaces = tuple(
-            _estimate(self.rho[i], covariance[3 * i : 3 * i + 3, 3 * i : 3 * i + 3], bool(anchored[i]), self._known(i))
+            _estimate(
+                self.rho[i],
+                covariance[3 * i : 3 * i + 3, 3 * i : 3 * i + 3],
+                bool(anchored[i]),
+                self._least(i),
+                i in self.faced,
+            )
             for i in range(self.surfaces)
         )
         terms: dict[int, tuple[Term, ...]] = {still: (term,) for still, term in self.given.items()}
@@ -328,6 +337,10 @@ class _Model:
             for t in range(self.stills)
         )  # fmt: skip
         return JointColours(surfaces, self._votes(surfaces), stills)
+
+    def _least(self, surface: int) -> float:
+        """What more stills do not lessen of a surface's shading (1 σ of a logarithm)."""
+        return 0.0 if self._known(surface) else LEAST_FACED if surface in self.faced else LEAST_SHADING
 
     def _known(self, surface: int) -> bool:
         return any(one.surface == surface for one in self.known)
@@ -368,10 +381,9 @@ def lab_of_cones(cones: Array) -> Array:
     return lab_of_xyz(np.maximum(cones @ np.linalg.inv(BRADFORD).T, 1e-6))
 
 
-def _estimate(rho: Array, covariance: Array, anchored: bool, known: bool) -> SurfaceEstimate:
+def _estimate(rho: Array, covariance: Array, anchored: bool, shading: float, faced: bool) -> SurfaceEstimate:
     turned = AXES @ covariance @ AXES.T
-    if not known:
-        turned[0, 0] = max(turned[0, 0], 3.0 * LEAST_SHADING**2)
+    turned[0, 0] = max(turned[0, 0], 3.0 * shading**2)
     lab = lab_of_cones(np.exp(rho))
     values, vectors = np.linalg.eigh(AXES.T @ turned @ AXES)
     moves = vectors * np.sqrt(np.maximum(values, 0.0))
@@ -383,5 +395,5 @@ def _estimate(rho: Array, covariance: Array, anchored: bool, known: bool) -> Sur
     chroma = delta_e_2000(lab + NORMAL_95 * flat, lab)
     return SurfaceEstimate(
         lab, float(sigma[0]), float(np.hypot(sigma[1], sigma[2]) / np.sqrt(2.0)),
-        float(np.sqrt((reach**2).sum())), float(np.sqrt((chroma**2).sum())), anchored,
+        float(np.sqrt((reach**2).sum())), float(np.sqrt((chroma**2).sum())), anchored, faced,
     )  # fmt: skip

@@ -49,7 +49,10 @@ class Known:
 
 @dataclass(frozen=True, eq=False)
 class SurfaceEstimate:
-    """L*a*b* (D65/2°), one σ of lightness and of each chromatic axis; 95 % radii in ΔE00, in all and of chroma."""
+    """L*a*b* (D65/2°), one σ of lightness and of each chromatic axis; 95 % radii in ΔE00, in all and of chroma.
+
+    It is `anchored` where known surfaces tie it down, and `faced` where one shares a facet with it on some still.
+    """
 
     lab: Array
     sigma_l: float
@@ -57,6 +60,7 @@ class SurfaceEstimate:
     delta_e: float
     delta_e_chroma: float
     anchored: bool
+    faced: bool = False
 
 
 @dataclass(frozen=True, eq=False)
