@@ -108,3 +108,42 @@ def test_gloss_under_decals_only_where_the_paint_is_not_glossy(
     settle(qtbot, again.session)
     assert again.session.build.info.gloss == "on matte paint"
     assert not any(s.kind == "gloss" for s in sequence_of(again).steps)
+
+
+def test_washes_of_oil_or_acrylic_and_an_edge_left_soft(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = in_front(qtbot, opened(tmp_path / "sledge.chalkreel"))
+    sledge(qtbot, window)
+    session = window.session
+
+    def kinds() -> set[str]:
+        found = sequence_of(window)
+        assert found.broken == () and found.timetable is not None and found.timetable.missed == ()
+        return {s.kind for s in found.steps}
+
+    assert {"wash", "wipe", "mask", "edge seal", "unmask"} <= kinds()
+    chosen(qtbot, window, "Washes of", "oil, wiped")
+    assert {"wash", "wipe"} <= kinds() and step_of(window, "wash").materials == ("oil wash",)
+    table = sequence_of(window).timetable
+    assert table is not None
+    ends = {slot.step_id: slot.end for slot in table.slots}
+    begins = {slot.step_id: slot.start for slot in reversed(table.slots)}
+    wash, matte = (step_of(window, kind).id for kind in ("wash", "matte"))
+    assert (begins[matte] - ends[wash]).total_seconds() >= 48 * 3600
+    chosen(qtbot, window, "Washes of", "acrylic, which stays")
+    assert "acrylic wash" in kinds() and not kinds() & {"wash", "wipe"}
+    # The flash is sprayed freehand: no tape, no seal under it, and the page names its finish.
+    column = next(c for c in window.finish.zones.rows_model.columns if c.title == "finish")
+    assert column.put is not None
+    column.put(session.build.all(Zone)[1], "soft-edged, freehand")
+    settle(qtbot, session)
+    assert not kinds() & {"mask", "edge seal", "unmask"}
+    assert step_of(window, "stripe").title.startswith("Spray freehand, edges soft: flash")
+    again = in_front(qtbot, opened(tmp_path / "sledge.chalkreel"))
+    settle(qtbot, again.session)
+    assert again.session.build.info.wash == "acrylic" and again.session.build.all(Zone)[1].role == "freehand"
+    for _ in range(2):
+        again.session.undo()
+    settle(qtbot, again.session)
+    assert {s.kind for s in sequence_of(again).steps} >= {"mask", "wash", "wipe"}

@@ -25,6 +25,7 @@ from chalkreel.core.colour.surface_terms import SURFACE
 from chalkreel.core.colour.target import Lightened, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
 from chalkreel.core.errors import RefusedError
+from chalkreel.core.finish.stacks import OVER
 from chalkreel.core.materials import SHEENS, Medium
 from chalkreel.document.entities import BuildInfo
 from chalkreel.document.paint_entities import Drops, FinishChip, PaintPot, PotStep, ShelfPaint, Surface, Zone
@@ -204,7 +205,7 @@ def mixes_of(
         worth(best, shelf, target.aim, lessons.corrections), painted(single) if single else None,
         lacking(target.aim, shelf, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
         tuple(stack_of(z, best.drops, lessons.shelf, target.lab, hand, lessons.corrections)
-              for z in zones if z.role in ("base", "stripe")),
+              for z in zones if z.role in ("base", *OVER)),
         _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
 

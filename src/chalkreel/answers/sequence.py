@@ -99,7 +99,7 @@ def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | Non
     dried = tuple((e.step_id, e.dry_hours, _room_of(e)) for e in log if e.step_id and e.dry_hours)
     return SequenceInputs(
         _assemblies(build, conversion, colours),
-        Schools(info.chipping, info.filler, info.powders, info.canopy, info.gloss),
+        Schools(info.chipping, info.filler, info.powders, info.canopy, info.gloss, info.wash),
         info.order, info.done, _done_at(build),
         info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
         Room(info.room_c, info.room_humidity / 100, cabinet=info.cabinet), lessons, took, dried, info.minutes_left,

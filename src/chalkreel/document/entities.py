@@ -14,7 +14,7 @@ from chalkreel.core.convert.kinds import PartState, Verb, Way, When
 from chalkreel.core.draft.corners import EdgeCorner
 from chalkreel.core.draft.node import NodeKind
 from chalkreel.core.draft.sheet import LineLayer
-from chalkreel.core.finish.stacks import Canopy, Chipping, Filler, Gloss, Powders
+from chalkreel.core.finish.stacks import Canopy, Chipping, Filler, Gloss, Powders, Wash
 from chalkreel.core.lengths import LengthUnit
 from chalkreel.core.measure.axis import Axis
 from chalkreel.core.measure.marks import Mark
@@ -40,12 +40,11 @@ BUILD_ID = "build"
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
-    """Name, versions and scale chain.
+    """Name, versions and scale chain; `order` is the user's wish for the sequence.
 
-    `order` is the user's wish for the sequence; `done_at` is when steps were done, `minutes_left` what half done ones
-    still take, `wrong` which are to be done again. `sources` is what it is built from; a `dark` model gets no lamps.
-    `chipping` to `gloss` are schools; `days_off` run from one day to another; what bears it dries in a `cabinet`.
-    """
+    `done_at` is when steps were done, `minutes_left` what half done ones still take, `wrong` what is to be done again.
+    `sources` is what it is built from; a `dark` model gets no lamps. `chipping` to `wash` are schools; `days_off` run
+    from day to day; what bears it dries in a `cabinet`."""
 
     name: Name
     story_mm: Length
@@ -77,6 +76,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     powders: Powders = "left"
     canopy: Canopy = "last"
     gloss: Gloss = "always"
+    wash: Wash = "enamel"
     deadline: Day = ""
 
 

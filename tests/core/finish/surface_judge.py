@@ -20,8 +20,8 @@ PAINT = {
 COLOURS = ("base", "metal", "stripe", "under-colour", "white", "white stripe", "gloss black")
 SPRAYED = (*COLOURS, "prime", "pre-shade", "post-shade", "edge seal", "gloss", "seal", "seal coat", "matte", "fix",
            "chipping medium", "chrome", "black under chrome", "black inside", "silver inside")  # fmt: skip
-BY_HAND = ("decal", "wash", "streaks", "dry-brush", "sponge", "detail", "glass", "shine", "pigments", "sealed powders",
-           "salt", "liquid mask")  # fmt: skip
+BY_HAND = ("decal", "wash", "acrylic wash", "streaks", "dry-brush", "sponge", "detail", "glass", "shine", "pigments",
+           "sealed powders", "salt", "liquid mask")  # fmt: skip
 LEAVES_SOFT = ("unmask", "unmask bright", "wipe", "chip", "compare")
 
 
@@ -209,8 +209,11 @@ def _masked(step: Step, model: Model, now: datetime, steps: tuple[Step, ...]) ->
         darker = [c for c in model.coats if c.kind == "stripe" and known.get(c.zone, 101.0) < own]
         if step.kind == "mask" and darker:
             yield "a light stripe after a dark one"
-    if step.kind in ("stripe", "white stripe") and step.zone not in model.tape:
+    soft = "freehand" in step.facts
+    if step.kind in ("stripe", "white stripe") and step.zone not in model.tape and not soft:
         yield "stripe without tape"
+    if soft and model.tape:
+        yield "sprayed freehand beside tape"
     if step.kind == "unmask":
         last = max(
             (c for c in model.coats if c.zone == step.zone and c.kind == "stripe"), key=lambda c: c.end, default=None
@@ -254,7 +257,7 @@ def _varnished(step: Step, model: Model, now: datetime, _: tuple[Step, ...]) -> 
     top = next((c for c in reversed(below) if c.kind in ("gloss", "seal", "matte", "post-shade", *COLOURS)), None)
     bare = kind == "decal" and top is not None and top.shiny and age(top, now) >= PAINT[top.medium][2]
     if (
-        kind in ("decal", "wash")
+        kind in ("decal", "wash", "acrylic wash")
         and not bare
         and (top is None or top.kind not in ("gloss", "seal") or age(top, now) < 4)
     ):
@@ -262,13 +265,17 @@ def _varnished(step: Step, model: Model, now: datetime, _: tuple[Step, ...]) -> 
     decal = model.hours("decal", now)
     if kind in ("seal", "matte", "add small parts") and decal is not None and decal < 12:
         yield "decals not dry"
-    if kind == "wash" and decal is not None and "seal" not in model.last:
+    if kind in ("wash", "acrylic wash") and decal is not None and "seal" not in model.last:
         yield "wash over unsealed decals"
     if kind == "wipe" and not 0.24 <= (model.hours("wash", now) or 0) <= 1.02:
         yield "wash wiped at the wrong time"
     wash = model.hours("wash", now)
-    if kind in ("matte", "streaks", "dry-brush") and wash is not None and (wash < 24 or "wipe" not in model.last):
+    hours = max((PAINT[c.medium][2] for c in coats if c.kind == "wash"), default=24)
+    if kind in ("matte", "streaks", "dry-brush") and wash is not None and (wash < hours or "wipe" not in model.last):
         yield "over a wash that is not dry or not wiped"
+    acrylic = model.hours("acrylic wash", now)
+    if kind in ("matte", "streaks", "dry-brush") and acrylic is not None and acrylic < PAINT["water acrylic"][2]:
+        yield "over a wash that is not dry"
     if model.hours("matte", now) is not None and kind in ("gloss", "decal", "seal", "wash", "prime", *COLOURS):
         yield f"{kind} after the matte coat"
 

@@ -13,7 +13,7 @@ from chalkreel.core.finish.limits import limits
 from chalkreel.core.finish.order import valid_order, violations
 from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.schedule import Schedule, schedule
-from chalkreel.core.finish.stacks import AssemblyPlan, Schools, ZonePlan, steps_for
+from chalkreel.core.finish.stacks import AssemblyPlan, Schools, Wash, ZonePlan, steps_for
 from chalkreel.core.finish.steps import Step
 from tests.core.finish.made_builds import MONDAY, made_build, small_build
 from tests.core.finish.surface_judge import faults
@@ -52,6 +52,39 @@ def test_nor_does_one_that_masks_its_clear_parts(seed: int) -> None:
     glazed = [zone for one in plans for zone in one.zones if zone.role == "glass"]
     # Every assembly here is painted.
     assert len(masked) == len(glazed) and not any(s.kind == "glass" for s in order)
+
+
+@pytest.mark.parametrize(("seed", "wash"), [(9300, "oil"), (9301, "acrylic"), (9304, "oil"), (9305, "acrylic")])
+def test_nor_does_one_that_washes_with_oil_or_acrylic(seed: int, wash: Wash) -> None:
+    plans, schools, sessions = made_build(seed)
+    order, plan = planned(plans, sessions, replace(schools, wash=wash))
+    assert not plan.missed and faults(order, plan) == []
+    usual, _ = planned(plans, sessions, schools)
+    kinds, usually = {s.kind for s in order}, {s.kind for s in usual}
+    assert {"wash", "wipe"} <= usually and "acrylic wash" not in usually
+    if wash == "oil":
+        # Oil takes days where enamel takes one, and the judge knows.
+        assert {s.medium for s in order if s.kind == "wash"} == {"oil"} and "wipe" in kinds
+    else:
+        assert "acrylic wash" in kinds and not kinds & {"wash", "wipe"}
+
+
+@pytest.mark.parametrize("seed", range(9400, 9405))
+def test_nor_does_one_with_soft_edges_sprayed_freehand(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+
+    def softened(one: AssemblyPlan) -> AssemblyPlan:
+        stripes = [z.name for z in one.zones if z.role == "stripe"]
+        soft = [replace(z, role="freehand") if z.name in stripes[::2] else z for z in one.zones]
+        return replace(one, zones=tuple(soft))
+
+    soft = tuple(map(softened, plans))
+    order, plan = planned(soft, sessions, schools)
+    assert not plan.missed and faults(order, plan) == []
+    names = {z.name for one in soft for z in one.zones if z.role == "freehand"}
+    here = [s for s in order if s.zone in names]
+    assert names and {s.kind for s in here} <= {"stripe", "white stripe", "decal", "post-shade", "shine"}
+    assert all("edges soft" in s.title for s in here if s.kind == "stripe")
 
 
 @pytest.mark.parametrize("seed", [9200, 9203, 9204, 9207])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.steps import FREEHAND, Step
 
 SET_UP, STRIP_DOWN, DEEP_CLEAN = 10, 10, 15
 _SOLVENT: Final = frozenset({"lacquer", "enamel", "primer"})
@@ -45,6 +45,8 @@ def setting(step: Step) -> Setting | None:
     """Where to begin for a step that is sprayed."""
     if not step.spray:
         return None
+    if FREEHAND in step.facts:
+        return _SHADE
     return _BY_KIND.get(step.kind) or _BASE.get(step.medium, _USUAL_BASE)
 
 

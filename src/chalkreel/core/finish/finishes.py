@@ -28,6 +28,7 @@ FINISHES: Final = (
     Finish("chipped over metal", "base", "matte", ("chipping", "wash")),
     Finish("three-tone rust", "base", "matte", ("chipping", "wash", "streaks", "powders")),
     Finish("masked panel or stripe", "stripe", "matte"),
+    Finish("soft-edged, freehand", "freehand", "matte"),
     Finish("metal panel", "metal", "satin"),
     Finish("worn metal", "metal", "satin", ("wash", "dry-brush")),
     Finish("bright metal", "bright metal", "gloss"),

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from chalkreel.core.finish.drying import DRYING, USUAL_ROOM, Hours, Room, State, slowness
 from chalkreel.core.finish.rules import PairRule, SpecialRule, rule_book, special
-from chalkreel.core.finish.steps import Step, step_kinds
+from chalkreel.core.finish.steps import FREEHAND, Step, step_kinds
 
 # Between these hours lacquer and enamel must not be recoated: their skin swells and wrinkles.
 WRINKLES: Hours = (1.0, 24.0)
@@ -149,13 +149,16 @@ def _between_masks(by_kind: dict[str, list[Step]], room: Room) -> Iterator[Limit
         }  # fmt: skip
         order = masking_order(list({s.zone: s.lightness for s in here["stripe"]}.items()))
         turn = {zone: number for number, zone in enumerate(order)}
-        for mask in here["mask"]:
-            earlier = [s for s in (*here["stripe"], *here["unmask"]) if turn[s.zone] < turn[mask.zone]]
+        freehand = [s for s in here["stripe"] if FREEHAND in s.facts]
+        for start in (*here["mask"], *freehand):
+            earlier = [s for s in (*here["stripe"], *here["unmask"]) if turn[s.zone] < turn[start.zone]]
             for s in earlier:
                 if s.kind == "stripe":
-                    yield _special_limit(special(32), s, mask, *s.dries("tape", room))
+                    yield _special_limit(
+                        special(32), s, start, *s.dries("tape" if start.kind == "mask" else "touch", room)
+                    )
                 else:
-                    yield _special_limit(special(38), s, mask, 0.0, 0.0)
+                    yield _special_limit(special(38), s, start, 0.0, 0.0)
 
 
 def _special_limit(

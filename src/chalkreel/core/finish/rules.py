@@ -33,6 +33,7 @@ class PairRule(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     same_job: bool = False
     needed: bool = False
     given: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
     media: tuple[str, ...] = ()
     rescue: str = ""
 

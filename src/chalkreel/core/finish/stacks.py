@@ -10,10 +10,10 @@ from typing import Final, Literal, get_args
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.drying import UNHEATED
 from chalkreel.core.finish.limits import masking_order
-from chalkreel.core.finish.steps import SHINY, Step, caution_words, step_kinds
+from chalkreel.core.finish.steps import FREEHAND, SHINY, Step, caution_words, step_kinds
 from chalkreel.core.materials import Medium, Sheen
 
-Role = Literal["base", "stripe", "metal", "glass", "bright metal"]
+Role = Literal["base", "stripe", "freehand", "metal", "glass", "bright metal"]
 Wear = Literal["pre-shade", "post-shade", "chipping", "wash", "dry-brush", "streaks", "powders"]
 Fact = Literal["shallow lines", "foam", "glue faces", "two halves", "printed", "vinyl"]
 Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
@@ -21,14 +21,19 @@ Filler = Literal["putty", "CA", "epoxy"]
 Powders = Literal["left", "sealed"]
 Canopy = Literal["last", "masked"]
 Gloss = Literal["always", "on matte paint"]
+Wash = Literal["enamel", "oil", "acrylic"]
 
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
 FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
-PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "metal")
+PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "freehand", "metal")
+# Colours that lie on another of the same assembly.
+OVER: Final[tuple[Role, ...]] = ("stripe", "freehand")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
+# What a panel is called when its edge is left soft.
+SOFT_EDGED: Final = ("Spray panel or stripe", "Spray freehand, edges soft")
 # Strokes of wear that take the gloss off paint, or lie over it.
 _DULLING: Final = frozenset({"post-shade", "chipping"})
 # Steps that come from jobs, whose hours the user gives.
@@ -60,7 +65,8 @@ def hides_badly(lab: tuple[float, float, float]) -> bool:
 class Schools:
     """What is done where practitioners differ: how paint is chipped, what seams are filled with, whether powders are
     left as they are, last of all, or sealed under a mist of matte, whether clear parts are set in last or before
-    painting, masked, and whether decals lie on a gloss coat always, or on paint itself where that is glossy.
+    painting, masked, whether decals lie on a gloss coat always, or on paint itself where that is glossy, and what a
+    wash is made of.
     """
 
     chipping: Chipping = "medium"
@@ -68,6 +74,7 @@ class Schools:
     powders: Powders = "left"
     canopy: Canopy = "last"
     gloss: Gloss = "always"
+    wash: Wash = "enamel"
 
 
 @dataclass(frozen=True)
@@ -142,7 +149,7 @@ def _on_substrate(step: Step, plan: AssemblyPlan) -> Step:
 
 
 def _turns(plan: AssemblyPlan) -> dict[str, int]:
-    stripes = [(zone.name, zone.lightness) for zone in plan.zones if zone.role == "stripe"]
+    stripes = [(zone.name, zone.lightness) for zone in plan.zones if zone.role in OVER]
     return {name: number for number, name in enumerate(masking_order(stripes))}
 
 
@@ -212,7 +219,8 @@ def _painted_steps(zone: ZonePlan, beneath: Medium, schools: Schools) -> Iterato
         yield _step("edge seal", *where, medium=beneath)
         yield _step("unmask", *where)
     if zone.vivid and zone.role != "metal":
-        yield _step("white stripe" if zone.role == "stripe" else "white", *where, medium=medium)
+        soft = (FREEHAND,) if zone.role == "freehand" else ()
+        yield _step("white stripe" if zone.role in OVER else "white", *where, medium=medium, facts=soft)
     if "chipping" in zone.wear and zone.role == "base":
         yield from _chipping_steps(zone, schools)
     yield from _coats(zone)
@@ -231,12 +239,14 @@ def _chipping_steps(zone: ZonePlan, schools: Schools) -> Iterator[Step]:
 
 
 def _coats(zone: ZonePlan) -> Iterator[Step]:
-    facts = ("vivid",) * zone.vivid + (SHINY,) * zone.shiny
+    freehand = zone.role == "freehand"
+    facts = ("vivid",) * zone.vivid + (SHINY,) * zone.shiny + (FREEHAND,) * freehand
     for coat in range(1, zone.coats + 1):
-        yield _step(
-            zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
+        step = _step(
+            "stripe" if freehand else zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
             colour=zone.colour or zone.colour_words, lightness=zone.lightness, coat=coat, coats=zone.coats, facts=facts,
         )  # fmt: skip
+        yield replace(step, title=step.title.replace(*SOFT_EDGED)) if freehand else step
 
 
 def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
@@ -250,7 +260,7 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield from _decal_steps(plan)
         yield _step("seal", name)
     if "wash" in wear:
-        yield from (_step(kind, name) for kind in ("wash", "wipe"))
+        yield from _wash_steps(name, schools)
     matte = any(zone.sheen != "gloss" for zone in plan.painted) or bool(wear & _ON_MATTE)
     if matte:
         yield _step("matte", name)
@@ -264,12 +274,22 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield from (_step(kind, name) for kind in (("sealed powders", "fix") if sealed else ("pigments",)))
 
 
+def _wash_steps(name: str, schools: Schools) -> Iterator[Step]:
+    """A wash; what dries with water cannot be wiped off again, so it is drawn out at once."""
+    if schools.wash == "acrylic":
+        yield _step("acrylic wash", name)
+        return
+    wash = _step("wash", name, medium=schools.wash)
+    yield replace(wash, materials=(f"{schools.wash} wash",)) if schools.wash == "oil" else wash
+    yield _step("wipe", name)
+
+
 def _all_shiny(plan: AssemblyPlan) -> bool:
     """Whether glossy paint lies open wherever a decal may come; one without a name may come anywhere."""
     marked = [zone for zone in plan.painted if zone.decals]
     if any(not zone.decal_list for zone in marked):
         marked = list(plan.painted)
-    open_paint = all(z.shiny and z.role in ("base", "stripe") and not set(z.wear) & _DULLING for z in marked)
+    open_paint = all(z.shiny and z.role in ("base", *OVER) and not set(z.wear) & _DULLING for z in marked)
     # Details painted afterwards are not of that paint.
     return open_paint and not any(_WHEN_KIND[o.when] == "detail" for o in plan.operations)
 

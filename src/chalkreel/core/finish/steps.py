@@ -13,6 +13,8 @@ from chalkreel.core.finish.drying import CABINET_SHARE, DRYING, UNHEATED, Room, 
 
 # A fact of a coat of paint that dries to a gloss by itself.
 SHINY: Final = "shiny"
+# A fact of a coat that is sprayed without tape, its edge left soft.
+FREEHAND: Final = "freehand"
 Tool = Literal["spray", "hand", "once", "look"]
 Lays = Literal[
     "", "inside", "sealer", "primer", "shade", "undercoat", "medium", "colour", "tape", "edge", "detail", "varnish",

@@ -71,6 +71,8 @@ def _missing(rule: PairRule, steps: tuple[Step, ...]) -> Iterator[Violation]:
 
 
 def _given(rule: PairRule, step: Step, steps: tuple[Step, ...]) -> bool:
+    if set(rule.unless) & set(step.facts):
+        return False
     if not rule.given:
         return True
     if set(rule.given) & set(step.facts):
