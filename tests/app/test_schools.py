@@ -84,7 +84,7 @@ def test_gloss_under_decals_only_where_the_paint_is_not_glossy(
         return [s.kind for s in found.steps]
 
     assert kinds().count("gloss") == 1
-    chosen(qtbot, window, "Gloss under decals", "only where the paint is not glossy")
+    chosen(qtbot, window, "Decals on", "glossy paint, else gloss")
     assert "gloss" not in kinds() and "decal" in kinds() and "seal" in kinds()
     # The decal waits until the enamel itself has hardened.
     table = sequence_of(window).timetable

@@ -161,6 +161,6 @@ SCHOOLS: Final[tuple[tuple[str, str, dict[str, str]], ...]] = (
     ("Seams filled with", "filler", {filler: filler for filler in FILLERS}),
     ("Powders", "powders", {"left": "left as they are, last of all", "sealed": "sealed under a mist of matte"}),
     ("Clear parts", "canopy", {"last": "set in last", "masked": "set in before painting, masked"}),
-    ("Gloss under decals", "gloss", {"always": "always", "on matte paint": "only where the paint is not glossy"}),
+    ("Decals on", "gloss", {"always": "gloss, always", "on matte paint": "glossy paint, else gloss"}),
     ("Washes of", "wash", {"enamel": "enamel, wiped", "oil": "oil, wiped", "acrylic": "acrylic, which stays"}),
 )  # fmt: skip
