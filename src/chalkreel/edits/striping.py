@@ -57,10 +57,13 @@ def guessed_rows(build: Build) -> Edits:
     guesses = [p for p in build.all(ShelfPaint) if p.source == "guess" and p.name not in there]
     if not guesses:
         raise RefusedError("No paint of the shelf is a guess that has no row yet.")
-    edits: Edits = {}
+    alike: dict[Dries, list[str]] = {}
     for paint in guesses:
+        alike.setdefault(Dries(paint.medium, paint.sheen), []).append(paint.name)
+    edits: Edits = {}
+    for dries, names in alike.items():
         before = Build(build.revision, {**build.entities, **{k: v for k, v in edits.items() if v is not None}})
-        edits |= given_rows(before, (paint.name,), Dries(paint.medium, paint.sheen))
+        edits |= given_rows(before, names, dries)
     return edits
 
 

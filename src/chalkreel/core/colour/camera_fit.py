@@ -37,8 +37,8 @@ COAT_SIGMA: Final = 0.4
 LEAST_COAT, MOST_COAT = 0.2, 15.0
 # A field that lies further than this from all others (ΔE00) is not of this paint, or not painted.
 WRONG: Final = 6.0
-ROUNDS: Final = 40
-# The step of the slopes, and at which the fit ends; and what is known is let move by no more (1 σ of the logarithm).
+ROUNDS, SHARES, ENOUGH = 30, (1.0, 0.5, 0.25, 0.1), 1e-3
+# The step of the slopes; what is known is let move by no more than the other (1 σ of the logarithm).
 STEP, PINNED = 1e-4, 1e-4
 _BEND: Final = np.diff(np.eye(BANDS), n=2, axis=0)
 _LEVEL: Final = np.full(BANDS, 1.0 / BANDS)
@@ -147,18 +147,27 @@ class _Model:
 
     def solve(self) -> Array:
         """Bring the unknowns to their best; the normal equations (73, 73) there."""
+        cost = self._cost(self.values)
         for _ in range(ROUNDS):
             normal, pull = self.normal()
             step = np.linalg.solve(normal, pull)
-            step *= min(1.0, 1.0 / max(1e-12, float(np.abs(step).max())))
-            self.values = self.values + step
-            # Beyond what any paint has.
-            self.values[:BANDS] = np.clip(self.values[:BANDS], -9.0, 4.0)
-            self.values[BANDS:-1] = np.clip(self.values[BANDS:-1], -6.0, 1.2)
-            self.values[-1] = np.clip(self.values[-1], *np.log((LEAST_COAT, MOST_COAT)))
-            if np.abs(step).max() < STEP:
+            # A whole step may overshoot, most of all at the ends of the spectrum, of which a camera sees next to
+            # nothing.
+            for share in SHARES:
+                values = np.clip(self.values + share * step, _LEAST, _MOST)
+                if (better := self._cost(values)) < cost:
+                    break
+            gained, cost, self.values = cost - better, better, values
+            if gained < ENOUGH:
                 break
         return self.normal()[0]
+
+    def _cost(self, values: Array) -> float:
+        """What is minimised: squares of what the fields show beyond the unknowns, and of these beyond what is usual."""
+        weights, away = tristimulus_weights(), values - self.usual
+        seen_now = np.stack([self.seen(field, values) for field in self.fields]) @ weights
+        beyond = (lab_of_xyz(seen_now) - np.stack([field.lab for field in self.fields])) / READING
+        return float((beyond**2).sum() + away @ self.prior @ away)
 
     def normal(self) -> tuple[Array, Array]:
         """Normal equations (73, 73) and right side (73,) where the unknowns are."""
@@ -180,4 +189,7 @@ class _Model:
         return normal, pull
 
 
+# Beyond what the K, S and coat of any paint are.
+_LEAST: Final = np.repeat([-9.0, -6.0, np.log(LEAST_COAT)], (BANDS, BANDS, 1))
+_MOST: Final = np.repeat([4.0, 1.2, np.log(MOST_COAT)], (BANDS, BANDS, 1))
 _MOVES: Final = STEP * np.repeat(np.eye(3), (BANDS, BANDS, 1), axis=1)
