@@ -23,10 +23,11 @@ from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
 from chalkreel.document.finish_entities import WrongStep
 from chalkreel.document.format import DocumentRefusedError
-from chalkreel.document.paint_entities import Surface, Zone
+from chalkreel.document.paint_entities import ShelfPaint, Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest
 from chalkreel.edits.ordering import moved_step
 from chalkreel.edits.removing import removal
+from chalkreel.edits.shelving import Dries, guessed_paint
 
 
 def fresh(path: Path) -> Store:
@@ -275,7 +276,7 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
         assert line in documented
 
 
-@pytest.mark.parametrize("old", [1, 2, 3, 14])
+@pytest.mark.parametrize("old", [1, 2, 3, 14, 16])
 def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: Path, old: int) -> None:
     path = tmp_path / "old.chalkreel"
     Store.create(path, empty_build("Old")).close()
@@ -302,6 +303,26 @@ def test_a_wrong_layer_of_no_known_stuff_or_hour_is_not_kept(tmp_path: Path, med
         store.commit("wrong", {BUILD_ID: msgspec.structs.replace(before.info, wrong=(wrong,))})
     assert store.build is before
     store.close()
+
+
+def test_guesses_of_older_files_are_as_strong_as_those_made_now_and_look_as_they_did(tmp_path: Path) -> None:
+    path = tmp_path / "old.chalkreel"
+    guess = guessed_paint("rust “own”", (40.0, 25.0, 30.0), Dries())
+    weak = msgspec.structs.replace(
+        guess, absorption=tuple(k / 1.4 for k in guess.absorption), scattering=tuple(s / 1.4 for s in guess.scattering)
+    )
+    metered = msgspec.structs.replace(weak, id="metered", name="metered", source="metered")
+    Store.create(path, {**empty_build("Old"), weak.id: weak, metered.id: metered}).close()
+    with sqlite3.connect(path) as db:
+        db.execute("PRAGMA user_version = 16")
+    for _ in range(2):
+        # Opened again it is not made stronger again.
+        store = Store.open(path)
+        kept, other = store.build.all(ShelfPaint)
+        assert kept.absorption == pytest.approx(guess.absorption, rel=1e-4)
+        assert kept.scattering == pytest.approx(guess.scattering, rel=1e-4)
+        assert other == metered and kept.drawdowns == guess.drawdowns
+        store.close()
 
 
 def test_ticks_of_jobs_are_found_again_after_their_steps_lost_their_number(tmp_path: Path) -> None:
