@@ -263,6 +263,9 @@ def test_what_went_wrong_is_done_again_with_what_lies_over_it(qtbot: QtBot, demo
     # Neither the tape beneath it, nor the zone beside it, nor another assembly.
     assert all(name.startswith(("Hull//", "Hull/Hazard band/", "Hull/hull number/")) for name in gone)
     assert "Hull/Hazard band/mask" not in gone
+    # When it was laid nobody wrote down: it dries from now on, and is sanded back then.
+    settle(qtbot, session)
+    assert any(s.kind == "sand back" and s.zone == "Hazard band" for s in sequence_of(demo_window).steps)
     session.undo()
     assert session.build.info.done == done
     settle(qtbot, session)

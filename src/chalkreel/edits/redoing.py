@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import datetime
 
 import msgspec
 
@@ -16,8 +17,12 @@ from chalkreel.document.finish_entities import WrongStep
 from chalkreel.document.snapshot import Build
 
 
-def step_again(build: Build, step: Step, steps: tuple[Step, ...], limits: tuple[Limit, ...]) -> tuple[Edits, int]:
+def step_again(
+    build: Build, step: Step, steps: tuple[Step, ...], limits: tuple[Limit, ...], now: datetime
+) -> tuple[Edits, int]:
     """A step that is done, and what was laid over it, done no longer; and how many steps that are.
+
+    What was ticked without an hour is taken to have been laid `now`: it dries first, then it is sanded.
 
     Raises
     ------
@@ -33,18 +38,20 @@ def step_again(build: Build, step: Step, steps: tuple[Step, ...], limits: tuple[
     changed = msgspec.structs.replace(
         info, done=tuple(name for name in info.done if name not in left_out),
         done_at=tuple(pair for pair in info.done_at if pair[0] not in left_out),
-        wrong=(*(one for one in info.wrong if one.step_id != step.id), *_layer(info, step, steps, gone)),
+        wrong=(*(one for one in info.wrong if one.step_id != step.id), *_layer(info, step, steps, gone, now)),
     )  # fmt: skip
     return {changed.id: changed}, len(gone)
 
 
-def _layer(info: BuildInfo, step: Step, steps: tuple[Step, ...], gone: tuple[str, ...]) -> Iterator[WrongStep]:
+def _layer(
+    info: BuildInfo, step: Step, steps: tuple[Step, ...], gone: tuple[str, ...], now: datetime
+) -> Iterator[WrongStep]:
     """What lies wrong: of all that is done again what was laid last, where a step lays anything that dries."""
-    ends = dict(info.done_at)
-    laid = [s for s in steps if s.id in gone and s.medium and s.id in ends and step_kinds()[s.kind].lays != "tape"]
+    ends, latest = dict(info.done_at), now.isoformat(timespec="minutes")
+    laid = [s for s in steps if s.id in gone and s.medium and step_kinds()[s.kind].lays != "tape"]
     if step.medium and laid:
-        last = max(laid, key=lambda s: ends[s.id])
-        yield WrongStep(step_id=step.id, medium=last.medium, at=ends[last.id])
+        last = max(laid, key=lambda s: ends.get(s.id, latest))
+        yield WrongStep(step_id=step.id, medium=last.medium, at=ends.get(last.id, latest))
 
 
 def undone_by_redo(

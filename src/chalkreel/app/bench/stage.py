@@ -236,7 +236,7 @@ class BenchStage(Stage):
 
         def redo() -> None:
             group, mm = finding.group, finding.amounts[0].mm if finding.amounts else 0.0
-            edits, count = step_again(self.session.build, step, found.steps, found.limits)
+            edits, count = step_again(self.session.build, step, found.steps, found.limits, datetime.now())
             edits |= redone(self.session.build, group.name, group.side, mm, step.title)
             self.session.commit(f"{group.called}: “{step.title}” again", edits)
             self.session.prompted.emit(f"To be done again: {plural(count, 'step')}. The plan has them.")

@@ -299,7 +299,7 @@ class FinishStage(Stage):
             return
 
         def redo() -> None:
-            edits, count = step_again(self.session.build, step, found.steps, found.limits)
+            edits, count = step_again(self.session.build, step, found.steps, found.limits, datetime.now())
             self.session.commit(f"“{step.title}” again", edits)
             self.session.prompted.emit(f"To be done again: {plural(count, 'step')}.")
 
