@@ -121,6 +121,21 @@ def test_a_surface_of_known_colour_is_an_anchor() -> None:
     assert trim is not None and delta_e_2000(np.array(trim.lab), np.array(TRIM)) < 1.5
 
 
+def test_a_known_colour_beside_the_grey_puts_the_channels_right_and_it_is_said() -> None:
+    plain = answered(build_of(*basics()))
+    told = answered(build_of(Surface(id="panel", name="Panel", known_lab=PANEL), *basics()[1:]))
+    words = {row.number: row.words for row in told.stills}
+    assert "put right by 2 known patches" in words[1] and "put right" not in plain.stills[0].words
+
+    def off(found: Colours) -> float:
+        trim = row_of(found, "trim").colour
+        # Its own facet has a grey and a known colour on it.
+        assert trim is not None and trim.faced
+        return float(delta_e_2000(np.array(trim.lab), np.array(TRIM)))
+
+    assert off(told) < off(plain) < 2.0
+
+
 def test_versions_and_sides_are_kept_apart_unless_joined() -> None:
     entities = [*basics(), still("three", 3, version_id="other"), patch("three", ""), patch("three", "panel")]
     gallery = Shown({"three": (45.0, 50.0, 30.0)})
