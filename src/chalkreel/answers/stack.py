@@ -72,7 +72,7 @@ def over_base(zone: Zone, shelf: tuple[Paint, ...], hand: Finishing) -> tuple[La
     if "wash" in zone.wear:
         wash = pot_of(zone.wash or darkest(shelf), shelf)
         found.append(Layer("wash, wet on", "wash", wash))
-        found.append(hand.wiped_wash("wash, wiped", wash))
+        found.append(hand.wiped_wash("wash, dry", wash))
     if zone.filter_drops:
         found.append(Layer("filter", "filter", pot_of(zone.filter_drops, shelf)))
     # Laid even where the paint dries so by itself: two coats of it still move the colour.
