@@ -6,15 +6,17 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLabel, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.app.colour import shelf
 from chalkreel.app.colour.screen_page import HALF_LIGHT, ScreenPage, checks
+from chalkreel.app.parts import screen_colour
 from chalkreel.app.parts.fields import TextField
+from chalkreel.app.parts.screen_colour import on_screen, profile_name, use_profile
 from chalkreel.app.window import Window
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.spectra import WAVELENGTHS_NM
@@ -27,6 +29,7 @@ from chalkreel.document.store import Store
 from chalkreel.edits.shelving import is_white
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
+from tests.core.colour.test_screen_profile import profile
 
 
 @pytest.fixture
@@ -616,3 +619,35 @@ def test_chips_teach_what_varnish_and_wash_do(qtbot: QtBot, window: Window) -> N
         session.undo()
     settle(qtbot, session)
     assert last_look() == usual
+
+
+def test_swatches_go_through_the_profile_that_is_chosen(
+    qtbot: QtBot, window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    show_page(qtbot, window, "Screen")
+    assert "No profile chosen" in card_text(window)
+    path, junk = tmp_path / "wide.icc", tmp_path / "junk.icc"
+    path.write_bytes(profile())
+    junk.write_bytes(b"junk")
+    red = (200, 30, 30)
+
+    def painted() -> tuple[int, int, int]:
+        colour = on_screen(red)
+        return colour.red(), colour.green(), colour.blue()
+
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(junk), ""))
+    press(qtbot, card_button(window, "Choose its profile"))
+    assert "no colour profile" in window.prompt.words.text() and painted() == red
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    press(qtbot, card_button(window, "Choose its profile"))
+    qtbot.waitUntil(lambda: "Swatches go through “wide screen”" in card_text(window))
+    sent = painted()
+    assert sent != red
+    # Next time too, until the file is gone; then swatches are sRGB again and the card says so.
+    screen_colour._SCREEN.read, screen_colour._SCREEN.profile = False, None
+    assert painted() == sent
+    path.unlink()
+    screen_colour._SCREEN.read = False
+    assert painted() == red and profile_name() == ""
+    use_profile(None)
+    assert QSettings().value(screen_colour.KEY) == ""

@@ -12,6 +12,7 @@ from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.evidence import VoteRow
 from chalkreel.app.colour import swatches
 from chalkreel.app.parts.key_choices import Choice, KeyChoices
+from chalkreel.app.parts.screen_colour import on_screen
 from chalkreel.core.interval import NORMAL_95
 
 PLOT = 178.0
@@ -107,7 +108,7 @@ class EvidencePlot(KeyChoices):
         assert vote.swatch is not None
         style = Qt.PenStyle.SolidLine if vote.counts else Qt.PenStyle.DotLine
         painter.setPen(QPen(QColor(swatches.INK), 2.4 if vote.still_id == self._chosen_still else 1.0, style))
-        painter.setBrush(QColor(*vote.swatch))
+        painter.setBrush(on_screen(vote.swatch))
         painter.drawEllipse(spot, _radius(vote), _radius(vote))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 

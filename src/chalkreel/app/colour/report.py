@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from textwrap import wrap
+
+from PySide6.QtWidgets import QFileDialog
 
 from chalkreel.answers.colours import Colours, SurfaceRow
 from chalkreel.answers.mixes import PotRow
 from chalkreel.app.colour import chips, model, pots, shelf, stripes
 from chalkreel.app.parts.card import AnswerColumn as Card
+from chalkreel.app.parts.fields import attempt
+from chalkreel.app.parts.screen_colour import profile_name, use_profile
 from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.figures import plural
@@ -18,6 +23,7 @@ from chalkreel.document.paint_entities import ShelfPaint, Surface
 from chalkreel.edits.removing import removal
 
 LONGEST = 38
+PROFILES = "Colour profiles (*.icc *.icm);;All files (*)"
 
 
 class Report:
@@ -31,9 +37,10 @@ class Report:
         my_shelf: Callable[[], object],
         show: Callable[[str], object],
         next_step: Callable[[], object],
+        repaint: Callable[[], object],
     ) -> None:
         self._session, self._card, self._practice, self._show = session, card, practice, show
-        self._next_step, self._my_shelf = next_step, my_shelf
+        self._next_step, self._my_shelf, self._repaint = next_step, my_shelf, repaint
 
     def write(self, page: str, row: SurfaceRow | None, pot: PotRow | None) -> None:
         """The card anew."""
@@ -46,7 +53,7 @@ class Report:
             card.sentence("Sampling stills and searching the shelf…", "quiet")
             return
         if row is None:
-            if page not in ("Stills", "Stripes"):
+            if page not in ("Stills", "Stripes", "Screen"):
                 card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
         elif page == "Stills":
             self._write_colour(row)
@@ -179,6 +186,8 @@ class Report:
     def _write_paints(self, page: str, row: SurfaceRow | None) -> None:
         if page == "Stripes":
             self._write_stripes()
+        elif page == "Screen":
+            self._write_screen()
         elif not self._session.build.all(ShelfPaint):
             self._card.sentence("The shelf is empty, so there is no recipe yet.", "quiet")
             count = shelf.my_paint_count()
@@ -187,6 +196,27 @@ class Report:
             self._card.button("Put the practice range on it (made-up paints)", self._practice)
         elif page == "Shelf":
             self._write_shelf(row)
+
+    def _write_screen(self) -> None:
+        card, name = self._card, profile_name()
+        card.heading("This screen")
+        card.sentence(f"Swatches go through “{name}”." if name else "No profile chosen: it is taken to show sRGB.")
+        card.sentence("Stills are shown as they are stored, whatever the profile.", "quiet")
+        card.button("Choose its profile…", self._ask_profile)
+        if name:
+            card.button("Take it as sRGB", partial(self._profile, None))
+
+    def _ask_profile(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(None, "Profile of this screen", "", PROFILES)
+        if path:
+            self._profile(Path(path))
+
+    def _profile(self, path: Path | None) -> None:
+        def use() -> None:
+            use_profile(path)
+            self._repaint()
+
+        attempt(self._session, use)
 
     def _write_shelf(self, row: SurfaceRow | None) -> None:
         card, build = self._card, self._session.build

@@ -15,8 +15,8 @@ from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import Swatch
 
 HEADLINE: Final = (
-    "Colours are sent to the screen as sRGB, and the program asks the system for no profile of it. What fails here "
-    "fails for every swatch: judge by a painted one, dry, in daylight."
+    "Swatches are sent to the screen as sRGB, or through the profile that is chosen for it on the card. What fails "
+    "here fails for every swatch: judge by a painted one, dry, in daylight."
 )
 # Half of white's light is this in sRGB (IEC 61966-2-1): 255·(1.055·0.5^(1/2.4) − 0.055).
 HALF_LIGHT: Final = 188

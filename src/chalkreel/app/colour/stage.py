@@ -61,7 +61,7 @@ class ColourStage(Stage):
         super().__init__(session, self._lay_out())
         self.report = Report(
             session, self.card.answers, self.shelf.put_practice_range, self.shelf.bring_my_shelf,
-            self.switch.show_page, self.next_step,
+            self.switch.show_page, self.next_step, self._repaint,
         )  # fmt: skip
         self.form = surface_form(session, self._chosen)
         self.zone = QComboBox()
@@ -169,6 +169,11 @@ class ColourStage(Stage):
         if self.session.stage == self.name:
             self.session.resting_prompt = self.prompt
             self.session.rest()
+
+    def _repaint(self) -> None:
+        """All swatches are painted otherwise from now on."""
+        self.refresh()
+        self.centre.update()
 
     def _choose_mode(self, mode: str) -> None:
         row = self._chosen()

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from chalkreel.app import theme
+from chalkreel.app.parts.screen_colour import on_screen
 from chalkreel.core.colour.kinds import Swatch
 
 INK = "#101010"
@@ -25,7 +26,7 @@ def begin(widget: QWidget) -> QPainter:
 def patch(painter: QPainter, place: QRectF, colour: Swatch | None) -> None:
     """One patch; an empty one is a dashed frame."""
     if colour is not None:
-        painter.fillRect(place, QColor(*colour))
+        painter.fillRect(place, on_screen(colour))
         return
     painter.setPen(QPen(QColor(INK), 1.2, Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor
 from chalkreel.app import theme
 from chalkreel.app.parts.columns import NO, YES, Column, sort_key, written
 from chalkreel.app.parts.plain import tip
+from chalkreel.app.parts.screen_colour import on_screen
 from chalkreel.app.session import Session
 from chalkreel.core.errors import RefusedError
 
@@ -158,7 +159,7 @@ _READERS: dict[Role, Callable[[Column, Any], Any]] = {
     Role.CheckStateRole: _ticked,
     Role.AccessibleTextRole: lambda column, row: f"{column.title}: {column.get(row) or 'empty'}",
     Role.ToolTipRole: lambda column, row: tip(column.get(row)),
-    Role.DecorationRole: lambda column, row: QColor(*column.swatch(row)) if column.swatch is not None else None,
+    Role.DecorationRole: lambda column, row: on_screen(column.swatch(row)) if column.swatch is not None else None,
     Role.ForegroundRole: _colour,
     Role.TextAlignmentRole: _side,
 }
