@@ -71,6 +71,9 @@ def test_a_sheet_on_an_empty_shelf_brings_its_white_and_paints() -> None:
     assert 0.2 < np.median(scattering) < 0.5
     assert absorption[5:15].mean() > 5 * absorption[28:].mean()
     assert [s.name for s in waiting(build)] == ["never painted"]
+    # Read again, it takes its own place.
+    twice = after(build, put_on_shelf(build, paints_of_sheets([sheet(1, r1=BRICK)], build)[0]))
+    assert [p.id for p in twice.all(ShelfPaint)] == [p.id for p in build.all(ShelfPaint)]
     # How thick its coats are is known by the white beside it: a thicker white means a paint that covers less.
     thick = StripeReading(np.array([91.0, 0.0, 0.0]), np.array([70.0, 0.0, 0.0]), WHITE.hiding)
     other, _ = paints_of_sheets([sheet(1, white=thick, r1=BRICK)], build)

@@ -182,7 +182,7 @@ def test_a_card_that_faces_as_the_panels_do_is_not_taken_to_catch_more() -> None
 def test_a_card_flat_on_a_surface_tells_its_lightness() -> None:
     """On one still of five, with the same facet word; seeds that nothing was tuned to."""
     found: dict[str, list[tuple[float, float, float]]] = {"": [], "hull": []}
-    for seed in range(700, 716):
+    for seed in range(700, 708):
         scene = OtherScene(seed, flat_beside=3)
         stills, surfaces = scene.rgb.shape[:2]
         for facet, kept in found.items():
