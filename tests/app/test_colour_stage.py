@@ -26,7 +26,8 @@ from chalkreel.document.light_entities import Lamp
 from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
-from chalkreel.edits.shelving import is_white
+from chalkreel.edits.shelving import Dries, guessed_paint, is_white
+from chalkreel.exchange.shelf import shelf_csv
 from tests.app.conftest import click_still, drag_still, settle, show_stage
 from tests.core.colour.test_samples_and_light import glowing, photographed_card
 from tests.core.colour.test_screen_profile import profile
@@ -414,7 +415,14 @@ def test_a_new_build_takes_its_paints_from_the_shared_shelf(
     show_stage(on_empty, "Colour")
     show_page(qtbot, on_empty, "Shelf")
     press(qtbot, on_empty.colour.shelf.buttons["My shelf in"])
+    settle(qtbot, on_empty.session)
     assert "empty so far" in on_empty.prompt.words.text()
+    # A shelf that was kept before there was a library is offered and taken over.
+    older = shelf.library().with_name("shelf.csv")
+    older.parent.mkdir(parents=True, exist_ok=True)
+    older.write_text(shelf_csv((guessed_paint("old grey", (60.0, 0.0, 0.0), Dries()),)), encoding="utf-8")
+    assert shelf.my_paint_count() == 1 and [p.name for p in shelf.my_paints()] == ["old grey"]
+    older.unlink()
     page = on_empty.colour.shelf
     page.name.setText("own red")
     type_in(qtbot, page.colour, "#8c3c28")

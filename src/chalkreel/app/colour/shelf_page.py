@@ -109,14 +109,13 @@ class ShelfPage(QWidget):
         self._session.commit("practice range", edits)
 
     def bring_my_shelf(self) -> None:
-        """Put the library's paints on the shelf.
+        """Put the library's paints on the shelf, read in the worker."""
 
-        Raises
-        ------
-        RefusedError
-            There are none.
-        """
-        self._put(shelf.my_paints(), "my shelf")
+        def take(found: object) -> None:
+            assert isinstance(found, tuple)
+            self._put(found, "my shelf")
+
+        self._session.run("reading my shelf", lambda _: iter((shelf.my_paints(),)), take)
 
     def _off_my_shelf(self) -> None:
         names = tuple(row.name for row in self.table.chosen_rows())
