@@ -155,7 +155,7 @@ def _follow(session: Session, field: str, school: str) -> None:
 # Each with the field of the build that keeps it, and what its choices are called.
 SCHOOLS: Final[tuple[tuple[str, str, dict[str, str]], ...]] = (
     ("Chipping", "chipping", {
-        "medium": "chipping medium and water", "salt": "salt", "liquid mask": "liquid mask",
+        "medium": "medium and water", "salt": "salt", "liquid mask": "liquid mask",
         "sponge": "sponge and pencil, afterwards",
     }),
     ("Seams filled with", "filler", {filler: filler for filler in FILLERS}),
