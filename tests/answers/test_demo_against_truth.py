@@ -9,7 +9,8 @@ import pytest
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.reel import ReelAnswer, reel_inputs, solved_reel
-from chalkreel.answers.sequence import sequence, sequence_inputs
+from chalkreel.answers.sequence import sequence
+from chalkreel.answers.sequence_inputs import sequence_inputs
 from chalkreel.answers.sizes import sizes
 from chalkreel.answers.tonight import tonight
 from chalkreel.answers.wording import lack_words, name_of, size_name

@@ -116,8 +116,13 @@ def test_after_a_tick_only_what_must_move_moves_and_a_better_plan_is_offered(qtb
         replace(s, start=s.start + timedelta(days=9), end=s.end + timedelta(days=9)) if s.step_id == late else s
         for s in sequence.timetable.slots
     ))  # fmt: skip
-    offer = better_words(replace(sequence, timetable=worse))
-    assert "days earlier" in offer and "steps move" in offer
+    likely = sequence.likely
+    assert likely is not None
+    offer = better_words(replace(sequence, timetable=worse, better_likely=likely))
+    assert "days earlier by the plan" in offer and "steps move" in offer
+    # One that leaves so little room that it likely ends later is not offered.
+    later = replace(likely, four_in_five=likely.four_in_five + timedelta(days=1))
+    assert not better_words(replace(sequence, timetable=worse, better_likely=later))
     stage.plan_anew()
     settle(qtbot, session)
     assert sequence_of(demo_window).better is None

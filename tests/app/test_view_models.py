@@ -12,7 +12,8 @@ import pytest
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.conversion import Conversion
 from chalkreel.answers.plan import planned_spans
-from chalkreel.answers.sequence import Sequence, sequence, sequence_inputs
+from chalkreel.answers.sequence import Sequence, sequence
+from chalkreel.answers.sequence_inputs import sequence_inputs
 from chalkreel.app.bench.log_model import new_entry, newest_first
 from chalkreel.app.colour import model as colour
 from chalkreel.app.colour import pots

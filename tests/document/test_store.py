@@ -21,7 +21,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.document import format as file_format
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BUILD_ID, BuildInfo, KitPart, Reading, Still
-from chalkreel.document.finish_entities import WrongStep
+from chalkreel.document.finish_entities import PlannedTime, WrongStep
 from chalkreel.document.format import DocumentRefusedError
 from chalkreel.document.paint_entities import ShelfPaint, Surface, Zone
 from chalkreel.document.store import ReadOnlyError, Store, digest
@@ -276,7 +276,7 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
         assert line in documented
 
 
-@pytest.mark.parametrize("old", [1, 2, 3, 14, 16])
+@pytest.mark.parametrize("old", [1, 2, 14, 17])
 def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: Path, old: int) -> None:
     path = tmp_path / "old.chalkreel"
     Store.create(path, empty_build("Old")).close()
@@ -301,6 +301,15 @@ def test_a_wrong_layer_of_no_known_stuff_or_hour_is_not_kept(tmp_path: Path, med
     before = store.build
     with pytest.raises(RefusedError):
         store.commit("wrong", {BUILD_ID: msgspec.structs.replace(before.info, wrong=(wrong,))})
+    assert store.build is before
+    store.close()
+
+
+def test_a_plan_of_no_known_hour_is_not_kept(tmp_path: Path) -> None:
+    store = Store.create(tmp_path / "sledge.chalkreel", empty_build("Sledge"))
+    before, late = store.build, PlannedTime(step_id="Hull/side/base", start="2026-11-20T20:00", end="late")
+    with pytest.raises(RefusedError):
+        store.commit("plan", {BUILD_ID: msgspec.structs.replace(before.info, plan=(late,))})
     assert store.build is before
     store.close()
 

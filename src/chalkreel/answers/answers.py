@@ -7,12 +7,14 @@ import time
 from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from functools import partial
 from typing import Any
 
 import msgspec
 
 from chalkreel.answers import matters
 from chalkreel.answers.alike import alike_stills
+from chalkreel.answers.apart import apart
 from chalkreel.answers.behind import Behind, behind
 from chalkreel.answers.colours import ColourAnswers, Colours
 from chalkreel.answers.comparing import Comparing, comparing
@@ -29,7 +31,8 @@ from chalkreel.answers.memo import Memo
 from chalkreel.answers.photographs import Photographs
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
 from chalkreel.answers.routes import Routes, routes
-from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence, sequence_inputs
+from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence
+from chalkreel.answers.sequence_inputs import sequence_inputs
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
 from chalkreel.answers.stages import StageName
@@ -148,7 +151,9 @@ class Answerer:
         self._cuts = Memo[Hashable, Cuts](DEPTH)
         self._cut_groups = Memo[Hashable, CutGroup](CUT_GROUPS)
         self._sequences = Memo[SequenceInputs, Sequence](DEPTH)
+        # The plan that stands, and the one that was taken and kept with the build when it was made.
         self._plan: Schedule | None = None
+        self._taken: Schedule | None = None
 
     def answer(
         self, build: Build, progress: Progress = lambda _: True, now: datetime | None = None
@@ -221,18 +226,18 @@ class Answerer:
 
     def forget_plan(self) -> None:
         """The next plan keeps nothing of this one."""
-        self._sequences, self._plan = Memo[SequenceInputs, Sequence](DEPTH), None
+        self._sequences, self._plan, self._taken = Memo[SequenceInputs, Sequence](DEPTH), None, None
 
     def _sequence(self, inputs: SequenceInputs, progress: Progress) -> Iterator[Sequence]:
         """The plan for some inputs, first as near as can be to the last one, then with a better one beside it."""
         found = self._sequences.find(inputs)
         if found is None:
-            found = sequence(inputs, progress, self._plan)
-            if inputs.order or self._plan is not None:
-                yield found
-                found = searched(found, progress)
+            kept = self._plan if inputs.taken == self._taken else inputs.taken
+            found = apart(partial(sequence, inputs, kept=kept), progress)
+            yield found
+            found = apart(partial(searched, found, kept is None), progress)
             self._sequences.put(inputs, found)
-        self._plan = found.timetable
+        self._plan, self._taken = found.timetable, inputs.taken
         yield found
 
     def _reel(self, build: Build, progress: Progress) -> ReelAnswer:

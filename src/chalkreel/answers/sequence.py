@@ -6,10 +6,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from itertools import takewhile
+from typing import Final
 
-from chalkreel.answers.colours import Colours
-from chalkreel.answers.conversion import Conversion
-from chalkreel.answers.log import in_time
 from chalkreel.core.bench.lessons import Lesson, Reminder, reminders
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.finish.calendar import BenchSession, Window, windows
@@ -21,19 +19,17 @@ from chalkreel.core.finish.pace import Took, minutes_at, paces
 from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.redone import WrongLayer, sanding_limits, with_sanding, wrong_id
 from chalkreel.core.finish.risks import Risk, risks
-from chalkreel.core.finish.schedule import Schedule, schedule
-from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Decal, Fact, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.schedule import Effort, Schedule, schedule
+from chalkreel.core.finish.stacks import JOBS, AssemblyPlan, Schools, steps_for
 from chalkreel.core.finish.steps import Step, step_kinds
 from chalkreel.core.finish.surface import Violation
 from chalkreel.core.finish.timing import Untimely, uncured
-from chalkreel.document.bench_entities import LogEntry
-from chalkreel.document.entities import BuildInfo, Source
-from chalkreel.document.finish_entities import Assembly, Evening
-from chalkreel.document.light_entities import Lamp
-from chalkreel.document.paint_entities import ShelfPaint, Zone
-from chalkreel.document.snapshot import Build
+from chalkreel.document.finish_entities import Evening
 
 Progress = Callable[[float], bool]
+# Builds with so few steps left are refined unasked, and for so long.
+SMALL: Final = 60
+AT_ONCE: Final = Effort(1.0)
 
 
 @dataclass(frozen=True)
@@ -42,7 +38,7 @@ class Sequence:
 
     `limits` are the waits that the rules ask for; `ends` says when steps that are done ended, where that is known;
     `evenings` are the stretches at the bench from `now` until all is done; `better` is what a search found that keeps
-    no order. `likely` is how sure the end is, `uncured` what is not dry for the deadline.
+    no order. `likely` and `better_likely` are how sure their ends are, `uncured` what is not dry for the deadline.
     """
 
     steps: tuple[Step, ...]
@@ -55,6 +51,7 @@ class Sequence:
     ends: tuple[tuple[str, datetime], ...] = ()
     evenings: tuple[Window, ...] = ()
     better: Schedule | None = None
+    better_likely: Odds | None = None
     likely: Odds | None = None
     uncured: tuple[Untimely, ...] = ()
     risks: tuple[Risk, ...] = ()
@@ -70,7 +67,10 @@ class Sequence:
 
 @dataclass(frozen=True)
 class SequenceInputs:
-    """All that the sequence depends on; nothing can be done before `now`."""
+    """All that the sequence depends on; nothing can be done before `now`.
+
+    `taken` is the plan that the user took from those that were offered.
+    """
 
     assemblies: tuple[AssemblyPlan, ...]
     schools: Schools
@@ -87,47 +87,8 @@ class SequenceInputs:
     dried: tuple[tuple[str, float, Room], ...]
     minutes_left: tuple[tuple[str, int], ...]
     wrong: tuple[WrongLayer, ...]
+    taken: Schedule | None
     now: datetime
-
-
-def sequence_inputs(build: Build, conversion: Conversion, colours: Colours | None, now: datetime) -> SequenceInputs:
-    """What a build says of its sequence."""
-    info = build.info
-    log = build.all(LogEntry)
-    lessons = tuple(Lesson(e.words, e.step_kind) for e in log if e.lesson)
-    took = tuple((e.step_kind, e.minutes) for e in log if e.step_kind and e.minutes)
-    dried = tuple((e.step_id, e.dry_hours, _room_of(e)) for e in log if e.step_id and e.dry_hours)
-    return SequenceInputs(
-        _assemblies(build, conversion, colours),
-        Schools(info.chipping, info.filler, info.powders, info.canopy, info.gloss, info.wash),
-        info.order, info.done, _done_at(build),
-        info.first_bench_day, build.all(Evening), info.days_off, info.deadline,
-        Room(info.room_c, info.room_humidity / 100, cabinet=info.cabinet), lessons, took, dried, info.minutes_left,
-        _wrong(info), now,
-    )  # fmt: skip
-
-
-def _wrong(info: BuildInfo) -> tuple[WrongLayer, ...]:
-    """Layers that went wrong, as long as their step is not done again."""
-    return tuple(
-        WrongLayer(one.step_id, one.medium, datetime.fromisoformat(one.at).replace(tzinfo=None))
-        for one in info.wrong if one.step_id not in info.done
-    )  # fmt: skip
-
-
-def _room_of(entry: LogEntry) -> Room:
-    """The air of an entry; the usual where it was not said."""
-    celsius = USUAL_ROOM.celsius if entry.room_c is None else entry.room_c
-    humidity = USUAL_ROOM.humidity if entry.room_humidity is None else entry.room_humidity / 100
-    return Room(celsius, humidity)
-
-
-def _done_at(build: Build) -> tuple[tuple[str, datetime], ...]:
-    """When steps ended: as ticked, else as the log has it."""
-    logged = {e.step_id: datetime.fromisoformat(e.at) for e in in_time(build.all(LogEntry)) if e.step_id}
-    found = logged | {step_id: datetime.fromisoformat(at) for step_id, at in build.info.done_at}
-    # Times are kept as the clock on the wall had them.
-    return tuple((i, at.replace(tzinfo=None)) for i, at in found.items() if i in build.info.done)
 
 
 def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: Schedule | None = None) -> Sequence:
@@ -174,8 +135,10 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: 
     return _planned(plain, timetable) if timetable is not None else plain
 
 
-def searched(found: Sequence, progress: Progress = lambda _: True) -> Sequence:
+def searched(found: Sequence, fresh: bool, progress: Progress = lambda _: True) -> Sequence:
     """A plan beside that which a search without any order to keep finds; taken at once where it keeps more windows.
+
+    A `fresh` plan kept none; that of a small build is refined as far as that goes in a second.
 
     Raises
     ------
@@ -185,10 +148,50 @@ def searched(found: Sequence, progress: Progress = lambda _: True) -> Sequence:
     inputs, table = found.asked, found.timetable
     if inputs is None or table is None:
         return found
-    free = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+    free = table
+    if inputs.order or not fresh:
+        free = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+    if len(table.spans) <= SMALL:
+        free = _refined(found, free, AT_ONCE, progress)
     if len(free.missed) < len(table.missed) and not inputs.order:
         return _planned(found, free)
-    return replace(found, better=free)
+    return found if free is table else _beside(found, free)
+
+
+def searched_on(found: Sequence, effort: Effort, progress: Progress = lambda _: True) -> Sequence:
+    """A plan beside a better one, where the constraint solver finds one, from the best that is known.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
+    """
+    inputs, table = found.asked, found.timetable
+    if inputs is None or table is None:
+        return found
+    known = found.better or table
+    if inputs.order and found.better is None:
+        # An order of one's own may break rules, which the solver would keep.
+        known = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+    return _beside(found, _refined(found, known, effort, progress))
+
+
+def _beside(found: Sequence, better: Schedule) -> Sequence:
+    inputs = found.asked
+    assert inputs is not None
+    return replace(found, better=better, better_likely=_likely(inputs, found.steps, found.limits, better))
+
+
+def _refined(found: Sequence, plan: Schedule, effort: Effort, progress: Progress) -> Schedule:
+    from chalkreel.core.finish.refining import refined  # noqa: PLC0415 - slow to load, and not every build needs it
+
+    inputs = found.asked
+    if inputs is None or not plan.slots:
+        return plan
+    left, done = _left_and_done(inputs, valid_order(found.steps, found.limits))
+    return refined(
+        plan, left, found.limits, tuple(bench_windows(inputs)), _begin(inputs), done, inputs.room, effort, progress
+    )  # fmt: skip
 
 
 def _planned(found: Sequence, timetable: Schedule) -> Sequence:
@@ -197,7 +200,7 @@ def _planned(found: Sequence, timetable: Schedule) -> Sequence:
     assert inputs is not None
     evenings = _evenings(inputs, timetable)
     return replace(
-        found, timetable=timetable, better=None, evenings=evenings,
+        found, timetable=timetable, better=None, better_likely=None, evenings=evenings,
         likely=_likely(inputs, found.steps, found.limits, timetable), uncured=_uncured(inputs, found.steps, timetable),
         risks=risks(found.steps, timetable, evenings, found.room),
     )  # fmt: skip
@@ -217,9 +220,7 @@ def _timetable(
     inputs: SequenceInputs, order: tuple[Step, ...], found: tuple[Limit, ...], wished: bool, progress: Progress,
     kept: Schedule | None = None,
 ) -> Schedule:  # fmt: skip
-    left = tuple(step for step in order if step.id not in inputs.done)
-    ends = dict(inputs.done_at)
-    done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
+    left, done = _left_and_done(inputs, order)
     return schedule(
         left, found, bench_windows(inputs), _begin(inputs), done, inputs.room, wished, kept, progress
     )  # fmt: skip
@@ -230,11 +231,17 @@ def _likely(
 ) -> Odds | None:
     if not timetable.slots:
         return None
-    begin, ends = _begin(inputs), dict(inputs.done_at)
-    left = tuple(step for step in order if step.id not in inputs.done)
-    done = {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
+    begin = _begin(inputs)
+    left, done = _left_and_done(inputs, order)
     problem = problem_of(left, found, inputs.room, begin, done)
     return odds(problem, timetable, tuple(bench_windows(inputs)), begin, packed(inputs))
+
+
+def _left_and_done(inputs: SequenceInputs, order: tuple[Step, ...]) -> tuple[tuple[Step, ...], dict[Step, datetime]]:
+    """The steps that are left, in order, and when those that are done ended."""
+    ends = dict(inputs.done_at)
+    left = tuple(step for step in order if step.id not in inputs.done)
+    return left, {step: ends[step.id] for step in order if step.id in inputs.done and step.id in ends}
 
 
 def packed(inputs: SequenceInputs) -> datetime | None:
@@ -279,46 +286,3 @@ def _day(text: str) -> date:
 def _session(evening: Evening) -> BenchSession:
     start, end = time.fromisoformat(evening.start), time.fromisoformat(evening.end)
     return BenchSession(evening.weekday, start, end, _day(evening.day) if evening.day else None)
-
-
-def usual_facts(info: BuildInfo) -> tuple[Fact, ...]:
-    """What holds of every assembly of which nothing else is told, where the build is made of one thing only."""
-    by_source: dict[tuple[Source, ...], tuple[Fact, ...]] = {
-        ("printed parts",): ("printed",), ("soft vinyl",): ("vinyl",)
-    }  # fmt: skip
-    return by_source.get(info.sources, ())
-
-
-def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -> tuple[AssemblyPlan, ...]:
-    zones = build.all(Zone)
-    names = dict.fromkeys([z.assembly for z in zones] + [row.assembly for row in conversion.rows])
-    lit = {lamp.assembly for lamp in build.all(Lamp)}
-    facts = {assembly.name: assembly.facts for assembly in build.all(Assembly)}
-    shiny = frozenset(p.name for p in build.all(ShelfPaint) if p.sheen == "gloss")
-    return tuple(
-        AssemblyPlan(
-            name,
-            tuple(_zone(zone, colours, shiny) for zone in zones if zone.assembly == name),
-            tuple(row.operation for row in conversion.rows if row.assembly == name),
-            name in lit,
-            facts.get(name, usual_facts(build.info)),
-        )
-        for name in names
-    )
-
-
-def _zone(zone: Zone, colours: Colours | None, shiny: frozenset[str]) -> ZonePlan:
-    row = next((s for s in colours.surfaces if s.surface_id == zone.surface_id), None) if colours else None
-    words = "colour still to be found"
-    if row is not None:
-        words = row.name
-        if row.best is not None:
-            words += ": " + ", ".join(f"{count} {name}" for name, count in row.best[0].drops)
-    lab = row.colour.lab if row is not None and row.colour else None
-    drops = row.best[0].drops if row is not None and row.best is not None else ()
-    return ZonePlan(
-        zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
-        lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
-        lab is not None and hides_badly(lab), tuple(Decal(one.name, one.under) for one in zone.decal_list),
-        bool(drops) and all(name in shiny for name, _ in drops),
-    )  # fmt: skip

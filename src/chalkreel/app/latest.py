@@ -19,6 +19,17 @@ class Latest:
         # What it is for while it runs, and after it was refused: the same again would be refused again.
         self.asked: object = None
 
+    @property
+    def running(self) -> bool:
+        """Whether anything was asked for that has not ended."""
+        return self._job is not None
+
+    def stop(self) -> None:
+        """Give up what runs; nobody waits for it any more."""
+        if self._job is not None:
+            self._job.stop()
+            self._job, self.asked = None, None
+
     def ask(
         self,
         asked: object,
@@ -27,8 +38,7 @@ class Latest:
         refuse: Callable[[str], object],
     ) -> None:
         """Run work; `take` gets each result, `refuse` the sentence if there is none or Stop was asked for."""
-        if self._job is not None:
-            self._job.stop()
+        self.stop()
         job = self._session.run(self._doing, work, take, self._worker)
         self._job, self.asked = job, asked
         refused: list[str] = []

@@ -23,7 +23,7 @@ from chalkreel.core.scale import Link
 from chalkreel.document.bench_entities import FindingDecision, LogEntry, ReplicaMark, ReplicaPhoto, ReplicaReading
 from chalkreel.document.convert_entities import CutPiece, Cutting, KitRecord, Order, StockPiece
 from chalkreel.document.entity import Amount, Count, Day, Entity, Length, Name, Positive, Text
-from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish, WrongStep
+from chalkreel.document.finish_entities import Assembly, Evening, KeptFinish, PlannedTime, WrongStep
 from chalkreel.document.light_entities import BranchReading, Lamp, LightBranch, LightDriver, LightPlan, PowerSupply
 from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Stripe, Surface, Zone
 
@@ -42,9 +42,9 @@ BUILD_ID = "build"
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     """Name, versions and scale chain; `order` is the user's wish for the sequence.
 
-    `done_at` is when steps were done, `minutes_left` what half done ones still take, `wrong` what is to be done again.
-    `sources` is what it is built from; a `dark` model gets no lamps. `chipping` to `wash` are schools; `days_off` run
-    from day to day; what bears it dries in a `cabinet`."""
+    `done_at` is when steps were done, `minutes_left` what half done ones still take, `wrong` what is to be done again,
+    `plan` one that was offered and taken. `sources` is what it is built from; a `dark` model gets no lamps. `chipping`
+    to `wash` are schools; `days_off` run from day to day; what bears it dries in a `cabinet`."""
 
     name: Name
     story_mm: Length
@@ -59,6 +59,7 @@ class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
     done_at: tuple[tuple[str, str], ...] = ()
     minutes_left: tuple[tuple[str, Count], ...] = ()
     wrong: tuple[WrongStep, ...] = ()
+    plan: tuple[PlannedTime, ...] = ()
     space_name: str = ""
     space_mm: Length | None = None
     coverage_cm2_per_ml: Positive = 90.0

@@ -29,6 +29,15 @@ class WrongStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     at: str
 
 
+class PlannedTime(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A stretch of work in a plan (ISO); without a step it is the airbrush, and `what` says what is done to it."""
+
+    step_id: str
+    start: str
+    end: str
+    what: str = ""
+
+
 class Assembly(Entity, tag="assembly", frozen=True, kw_only=True):
     """What is known of the parts of an assembly that changes how it is prepared."""
 

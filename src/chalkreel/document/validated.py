@@ -190,7 +190,8 @@ def _check_dates(entity: AnyEntity) -> None:
         days = [day for day in (entity.first_bench_day, entity.deadline) if day]
         for day in (*days, *(day for pair in entity.days_off for day in pair)):
             date.fromisoformat(day)
-        for at in (*(at for _, at in entity.done_at), *(one.at for one in entity.wrong)):
+        plan = [at for one in entity.plan for at in (one.start, one.end)]
+        for at in (*(at for _, at in entity.done_at), *(one.at for one in entity.wrong), *plan):
             datetime.fromisoformat(at)
     if isinstance(entity, Order):
         for day in (entity.ordered_on, entity.came_on):

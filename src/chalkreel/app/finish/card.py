@@ -10,6 +10,7 @@ from chalkreel.answers.sequence import Sequence
 from chalkreel.answers.tonight_words import setting_words
 from chalkreel.answers.wording import broken_words, hours_words, missed_words
 from chalkreel.app.finish import model
+from chalkreel.app.finish.plan_search import NOTHING
 
 if TYPE_CHECKING:
     from chalkreel.app.finish.stage import FinishStage
@@ -79,11 +80,23 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
         has, needs = hours_words(max(one.hours, 0.0)), hours_words(one.least or 0.0)
         words = f"By the plan “{titles[one.first]}” has {has} to cure before the deadline, {needs} are needed."
         card.sentence(f"{words} {one.reason}", "bad")
-    offer = model.better_words(found)
+    _write_offer(stage, found)
+
+
+def _write_offer(stage: FinishStage, found: Sequence) -> None:
+    """A better plan where one is known, and the way to one."""
+    card, search = stage.card.answers, stage.search
+    offer = model.better_words(search.offered(found))
     if offer:
         card.heading("A better plan is ready")
         card.sentence(offer, "good")
-        card.button("Take it", stage.plan_anew)
+        card.button("Take it", stage.take_better)
+    if search.running:
+        card.sentence("Searching for a better one…", "quiet")
+    elif search.nothing_found(found):
+        card.sentence(NOTHING, "quiet")
+    elif stage.switch.page == "Plan":
+        card.button("Search for a minute", stage.search_plan)
 
 
 def _write_step(stage: FinishStage, found: Sequence) -> None:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import datetime
+from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from chalkreel.answers.apart import apart
 from chalkreel.answers.helps import Help, helps
 from chalkreel.answers.latest_start import latest_start
 from chalkreel.answers.sequence import Sequence
@@ -63,7 +65,7 @@ class HelpsPanel(QWidget):
         self._clear("Planning each change…")
 
         def work(progress: Progress) -> Iterator[object]:
-            yield helps(plan, progress), latest_start(plan, progress)
+            yield apart(partial(helps, plan), progress), apart(partial(latest_start, plan), progress)
 
         self._work.ask(plan, work, lambda found: self._show(plan, found), self._clear)
 

@@ -10,11 +10,12 @@ import msgspec
 
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.plan import surfaces
-from chalkreel.answers.sequence import Sequence, usual_facts
+from chalkreel.answers.sequence import Sequence
+from chalkreel.answers.sequence_inputs import usual_facts
 from chalkreel.answers.tonight_words import surface_words
 from chalkreel.app.finish.plan_model import APART, by_date
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.finish.finishes import FINISHES, Finish, finish_name
 from chalkreel.core.finish.schedule import Slot
 from chalkreel.core.finish.stacks import FACTS, Fact
@@ -81,16 +82,25 @@ def each_pair_once(sequence: Sequence) -> tuple[Violation, ...]:
     return tuple(found.values())
 
 
+def _likely_days(sequence: Sequence) -> int:
+    """By how many days the better plan ends earlier four times in five; it may promise more than it has room for."""
+    now, then = sequence.likely, sequence.better_likely
+    return (now.four_in_five.date() - then.four_in_five.date()).days if now and then else 0
+
+
 def better_words(sequence: Sequence) -> str:
     """What a plan that keeps no order would gain, and what it would move; empty where that is not worth it."""
     table, better = sequence.timetable, sequence.better
     if table is None or better is None or table.finish is None or better.finish is None:
         return ""
-    days = (table.finish.date() - better.finish.date()).days
+    days, likely = (table.finish.date() - better.finish.date()).days, _likely_days(sequence)
     fewer = table.cleanings - better.cleanings
-    if days < 0 or len(better.missed) > len(table.missed) or (days == 0 and fewer < WORTH_CLEANINGS):
+    if min(days, likely) < 0 or len(better.missed) > len(table.missed):
         return ""
-    gains = [f"{days} day{'s' if days > 1 else ''} earlier"] * (days > 0)
+    if days == likely == 0 and fewer < WORTH_CLEANINGS:
+        return ""
+    gains = [f"{plural(days, 'day')} earlier by the plan"] * (days > 0)
+    gains += [f"{plural(likely, 'day')} earlier four times in five"] * (likely > 0)
     gains += [f"{fewer} cleanings fewer"] * (fewer > 0)
     before, after = ({s.step_id: s.start.date() for s in reversed(plan.slots)} for plan in (table, better))
     moved = [name for name, day in before.items() if after.get(name) != day]

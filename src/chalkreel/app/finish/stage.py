@@ -20,6 +20,7 @@ from chalkreel.app.finish.folds import EveningRow, folded, steps_passed
 from chalkreel.app.finish.forms import ZoneForm, evening_form, step_form
 from chalkreel.app.finish.helps_panel import HelpsPanel
 from chalkreel.app.finish.plan_model import EMPTY, PlanPicture, order_with, plan_picture
+from chalkreel.app.finish.plan_search import PlanSearch
 from chalkreel.app.finish.plan_view import PlanView
 from chalkreel.app.finish.ringer import Ringer
 from chalkreel.app.finish.tables import assembly_table, evening_table, step_table, zone_table
@@ -38,6 +39,7 @@ from chalkreel.document.entities import BUILD_ID
 from chalkreel.document.finish_entities import Evening
 from chalkreel.document.paint_entities import Zone
 from chalkreel.edits.ordering import moved_step
+from chalkreel.edits.planning import with_plan, without_plan
 from chalkreel.edits.redoing import step_again
 
 PAGES = ("Plan", "Tonight", "Zones", "Evenings")
@@ -71,7 +73,7 @@ class FinishStage(Stage):
         self.ring, self.ringer = QPushButton("Ring"), Ringer(session)
         self.ring.setCheckable(True)
         self.ring.setToolTip("Ring at the times of the sheet while the program is open")
-        self.replan = QPushButton("Plan anew")
+        self.replan, self.search = QPushButton("Plan anew"), PlanSearch(session)
         self.add = QPushButton("Add zone")
         super().__init__(session, self._lay_out())
         self.switch.changed.connect(self._turned)
@@ -82,6 +84,7 @@ class FinishStage(Stage):
         self.ringer.rang.connect(self._rang)
         session.answers_changed.connect(self._await_rings)
         self.replan.clicked.connect(self.plan_anew)
+        self.search.changed.connect(self.refresh)
         self.add.clicked.connect(self._add_row)
         self.plan.step_chosen.connect(session.select)
         self.sheet.step_chosen.connect(session.select)
@@ -124,9 +127,11 @@ class FinishStage(Stage):
         if page == "Zones":
             self.assemblies.show_rows(model.assembly_rows(session.build, found))
         self.helps.show_plan(found if not session.stale else None)
+        if not session.stale:
+            self.search.show_plan(found)
         if page in self.forms:
             self.forms[page].refresh()
-        own = bool(session.build.info.order)
+        own = bool(session.build.info.order or session.build.info.plan)
         self.replan.setVisible(page == "Plan" and own)
         write_card(self, found)
 
@@ -172,12 +177,26 @@ class FinishStage(Stage):
         self._add_row()
 
     def plan_anew(self) -> None:
-        """Give up the user's own order, else that of the plan before."""
+        """Give up the user's own order, and the plan that was taken."""
         self.session.forget_plan()
-        if self.session.build.info.order:
-            self._repair(())
+        info = self.session.build.info
+        if info.order or info.plan:
+            self.session.commit("plan anew", without_plan(self.session.build))
         else:
             self.session.think()
+
+    def search_plan(self) -> None:
+        """Search for a better plan, beside the one that stands."""
+        found = self._fresh()
+        if found is not None:
+            self.search.ask(found)
+
+    def take_better(self) -> None:
+        """The better plan in place of the one that stands; it is kept with the build."""
+        found = self._fresh()
+        better = self.search.offered(found).better if found is not None else None
+        if better is not None:
+            self.session.commit("better plan", with_plan(self.session.build, better))
 
     def move(self, by: int) -> None:
         """Move the chosen step among the rows."""

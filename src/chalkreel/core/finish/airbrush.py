@@ -8,6 +8,8 @@ from typing import Final
 from chalkreel.core.finish.steps import FREEHAND, Step
 
 SET_UP, STRIP_DOWN, DEEP_CLEAN = 10, 10, 15
+# Paint is left in the airbrush for this long while something else is done by hand.
+LEFT_IN_CUP = 20
 _SOLVENT: Final = frozenset({"lacquer", "enamel", "primer"})
 METALLIC: Final = frozenset({"chrome", "metal"})
 

@@ -46,6 +46,21 @@ def latest_first(problem: Problem, sessions: Sessions, finish: int) -> tuple[int
     return tuple(finish - end + task.minutes for end, task in zip(latest, problem.tasks, strict=True))
 
 
+def time_windows(problem: Problem, sessions: Sessions, finish: int) -> tuple[list[tuple[int, int]], list[int]]:
+    """The earliest begin and end of every task, and its latest end for a plan that ends at `finish`.
+
+    Raises
+    ------
+    ValueError
+        No plan ends by then.
+    """
+    starts = tuple(begin for begin, _ in sessions)
+    heads, latest = _heads(problem, sessions, starts), _latest_ends(problem, sessions, starts, finish)
+    if heads is None or latest is None:
+        raise ValueError(f"no plan ends by minute {finish}")
+    return heads, latest
+
+
 def _margins(task: Task) -> tuple[int, int]:
     """Minutes of its own session that a task needs before and after it."""
     return (SET_UP, task.flush + STRIP_DOWN) if task.spray else (0, 0)

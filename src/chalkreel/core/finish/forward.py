@@ -9,12 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from random import Random
 
-from chalkreel.core.finish.airbrush import SET_UP, STRIP_DOWN
+from chalkreel.core.finish.airbrush import LEFT_IN_CUP, SET_UP, STRIP_DOWN
 from chalkreel.core.finish.problem import TIED_HOURS, Problem, Wait
 
 LEAST_PIECE = 15
-# Paint is left in the airbrush for this long while something else is done by hand.
-_LEFT_IN_CUP = 20
 _TIED = round(TIED_HOURS * 60)
 _FAR = 10**9
 # A long wait that ends within this many minutes lets its step go before others.
@@ -126,7 +124,7 @@ class ForwardPass:
                 if not later:
                     break
                 wake = min(later)
-                if self.cup is not None and (wake - now > _LEFT_IN_CUP or wake + self.flush + STRIP_DOWN > end):
+                if self.cup is not None and (wake - now > LEFT_IN_CUP or wake + self.flush + STRIP_DOWN > end):
                     # Setting up again takes longer than going on: when to wake is asked anew.
                     now = self._clean(now)
                 else:
@@ -205,7 +203,7 @@ class ForwardPass:
         one = self.tasks[task]
         if one.spray:
             return SET_UP if self.cup is None else (0 if one.cup == self.cup else self.flush)
-        return self.flush + STRIP_DOWN if self.cup is not None and minutes > _LEFT_IN_CUP else 0
+        return self.flush + STRIP_DOWN if self.cup is not None and minutes > LEFT_IN_CUP else 0
 
     def _piece(self, task: int, room: int) -> int:
         """How much of a task is done in so many minutes; 0 where it does not fit."""
@@ -222,7 +220,7 @@ class ForwardPass:
         if one.spray:
             after = one.flush + STRIP_DOWN
         else:
-            after = self.flush + STRIP_DOWN if self.cup is not None and self.left[task] <= _LEFT_IN_CUP else 0
+            after = self.flush + STRIP_DOWN if self.cup is not None and self.left[task] <= LEFT_IN_CUP else 0
         start = now + self._cleaning(task, self.left[task])
         if start > now and (self.open_at(task, start) > start or start > self._due(task)):
             return False
@@ -287,7 +285,7 @@ class ForwardPass:
         """The first free stretch of a session for a task, with the airbrush made ready before and put away after."""
         one, (begin, end) = self.tasks[task], self.sessions[number]
         closing = one.flush + STRIP_DOWN if one.spray else self._closing(number, supposed)
-        before = max(SET_UP, self.flush) if one.spray else (closing if self.left[task] > _LEFT_IN_CUP else 0)
+        before = max(SET_UP, self.flush) if one.spray else (closing if self.left[task] > LEFT_IN_CUP else 0)
         at = max(begin, earliest - before, self.now)
         for start, stop in sorted([*supposed.values(), *self._closed(task, supposed, before)]):
             if start < at + before + self.left[task] and at < stop:

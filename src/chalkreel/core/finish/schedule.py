@@ -68,6 +68,15 @@ class Schedule:
         return sum(slot.what != "set up" for slot in self.airbrush)
 
 
+@dataclass(frozen=True)
+class Effort:
+    """How many seconds to search, on how many processors; another `seed` searches elsewhere first."""
+
+    seconds: float
+    seed: int = 0
+    workers: int = 2
+
+
 def schedule(
     steps: tuple[Step, ...], limits: tuple[Limit, ...], sessions: Iterable[Window], begin: datetime,
     done: Mapping[Step, datetime] = MappingProxyType({}), room: Room = USUAL_ROOM, wished: bool = False,
@@ -88,7 +97,7 @@ def schedule(
     """
     sessions = tuple(sessions)
     problem = problem_of(steps, limits, room, begin, dict(done))
-    stretches = tuple(_stretch(window, begin) for window in sessions)
+    stretches = tuple(stretch_of(window, begin) for window in sessions)
     bound = earliest_finish(problem, stretches)
     proven = None if bound is None else begin + timedelta(minutes=bound)
     if kept is not None and (same := _still_holding(kept, problem, sessions, limits, dict(done), begin, room)):
@@ -105,7 +114,7 @@ def schedule(
             raise StoppedError
         style = replace(_style(number, wished), relaxed=relaxed)
         relaxed, pieces = _kept(problem, stretches, style)
-        found = _told(problem, pieces, limits, dict(done), begin, room)
+        found = told(problem, pieces, limits, dict(done), begin, room)
         cost = (len(found.missed), found.finish or begin, found.cleanings)
         if best is None or cost < best[0]:
             best = (cost, found)
@@ -128,7 +137,7 @@ def _as_before(problem: Problem, kept: Schedule | None, begin: datetime) -> tupl
     """The minute at which each step began in the plan before, for it not to begin sooner."""
     starts = {slot.step_id: slot.start for slot in reversed(kept.slots)} if kept is not None else {}
     return tuple(
-        _minute(starts[step.id], begin) if step.id in starts else held
+        minute_at(starts[step.id], begin) if step.id in starts else held
         for step, held in zip(problem.steps, problem.held, strict=True)
     )
 
@@ -142,7 +151,7 @@ def _still_holding(
     slots = tuple(slot for slot in kept.slots if slot.step_id in left)
     minutes = dict.fromkeys(left, 0)
     for slot in slots:
-        minutes[slot.step_id] += _minute(slot.end, slot.start)
+        minutes[slot.step_id] += minute_at(slot.end, slot.start)
     sprayed = {step.id for step in problem.steps if step.spray}
     days = {slot.start.date() for slot in slots if slot.step_id in sprayed}
     brush = tuple(slot for slot in kept.airbrush if slot.start.date() in days and slot.start >= begin)
@@ -160,7 +169,8 @@ def _inside(slots: tuple[Slot, ...], sessions: tuple[Window, ...]) -> bool:
     return all(number >= 0 and slot.end <= sessions[number].end for slot, number in found)
 
 
-def _minute(at: datetime, begin: datetime) -> int:
+def minute_at(at: datetime, begin: datetime) -> int:
+    """Minutes from the begin of the plan."""
     return round((at - begin).total_seconds() / 60)
 
 
@@ -177,8 +187,9 @@ def _held(problem: Problem, found: Schedule, begin: datetime) -> tuple[int, ...]
     return tuple(held)
 
 
-def _stretch(window: Window, begin: datetime) -> tuple[int, int]:
-    start = _minute(window.start, begin)
+def stretch_of(window: Window, begin: datetime) -> tuple[int, int]:
+    """Begin and end of a session, in minutes from the begin of the plan."""
+    start = minute_at(window.start, begin)
     return start, start + window.minutes
 
 
@@ -214,10 +225,11 @@ def _kept(
     )
 
 
-def _told(
+def told(
     problem: Problem, pieces: list[Piece], limits: tuple[Limit, ...], done: dict[Step, datetime], begin: datetime,
     room: Room,
 ) -> Schedule:  # fmt: skip
+    """A plan as dates, with what of it does not come at its time."""
     slots = [
         Slot(
             problem.steps[p.task].id if p.task >= 0 else "",
