@@ -9,12 +9,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox
 from pytestqt.qtbot import QtBot
 
+from chalkreel.answers.plan import planned_spans
 from chalkreel.app.finish.forms import ZoneForm
 from chalkreel.app.window import Window
 from chalkreel.document.paint_entities import ShelfPaint, Surface, Zone
 from chalkreel.edits.shelving import Dries, guessed_paint
 from tests.app.conftest import in_front, settle
 from tests.app.test_finish import sequence_of, sledge, step_of
+from tests.app.test_whole_slice import card_text
 
 
 def chosen(qtbot: QtBot, window: Window, school: str, words: str) -> None:
@@ -144,3 +146,34 @@ def test_washes_of_oil_or_acrylic_and_an_edge_left_soft(
         again.session.undo()
     settle(qtbot, again.session)
     assert {s.kind for s in sequence_of(again).steps} >= {"mask", "wash", "wipe"}
+
+
+def test_a_stripe_comes_first_where_the_colour_round_it_can_be_sprayed_over_tape(
+    qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path
+) -> None:
+    window = in_front(qtbot, opened(tmp_path / "sledge.chalkreel"))
+    sledge(qtbot, window)
+    session = window.session
+    column = next(c for c in window.finish.zones.rows_model.columns if c.title == "finish")
+    assert column.put is not None
+    column.put(session.build.all(Zone)[1], "stripe first, taped over")
+    window.finish.turn_to("Plan")
+    settle(qtbot, session)
+    # The runners are chipped: what is chipped cannot wait under tape, so the stripe is masked, and that is told.
+    assert "“flash” cannot be sprayed first" in card_text(window)
+    assert step_of(window, "mask").zone == "flash"
+    column.put(session.build.all(Zone)[0], "weathered paint")
+    settle(qtbot, session)
+    assert "cannot be sprayed first" not in card_text(window)
+    spans = planned_spans(sequence_of(window))
+    titles = [s.title.split(":")[0] for s in sorted(sequence_of(window).steps, key=lambda s: spans[s.id])]
+    order = [t for t in dict.fromkeys(titles) if "stripe" in t.lower() or t.startswith(("Seal the tape", "Tape off"))]
+    assert order == [
+        "Spray the stripe first", "Tape over the stripes", "Seal the tape's edge with the colour beneath",
+        "Spray round the taped stripes", "Tape off, slowly, flat back",
+    ]  # fmt: skip
+    assert step_of(window, "mask").zone == "runners"
+    for _ in range(2):
+        session.undo()
+    settle(qtbot, session)
+    assert step_of(window, "mask").zone == "flash" and "cannot be sprayed first" not in card_text(window)

@@ -187,6 +187,9 @@ def _coloured(step: Step, model: Model, now: datetime, _: tuple[Step, ...]) -> I
     below = model.on(step.zone)
     if step.kind in ("base", "stripe") and "vivid" in step.facts and not any(c.kind.startswith("white") for c in below):
         yield "vivid colour without white"
+    # Panels and stripes are sprayed under tape, and all other colour before them.
+    if step.kind == "base" and any(c.kind == "stripe" for c in model.coats):
+        yield "a base colour over finished panels"
     if step.kind == "metal" and not any(c.kind == "gloss black" for c in below):
         yield "metal without gloss black"
     if step.medium == "lacquer" and step.kind in COLOURS and below and below[-1].medium not in ("lacquer", "primer"):

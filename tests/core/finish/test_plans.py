@@ -14,7 +14,7 @@ from chalkreel.core.finish.order import valid_order, violations
 from chalkreel.core.finish.problem import problem_of
 from chalkreel.core.finish.schedule import Schedule, schedule
 from chalkreel.core.finish.stacks import AssemblyPlan, Schools, Wash, ZonePlan, steps_for
-from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.steps import NOT_FIRST, Step
 from tests.core.finish.made_builds import MONDAY, made_build, small_build
 from tests.core.finish.surface_judge import faults
 
@@ -67,6 +67,34 @@ def test_nor_does_one_that_washes_with_oil_or_acrylic(seed: int, wash: Wash) -> 
         assert {s.medium for s in order if s.kind == "wash"} == {"oil"} and "wipe" in kinds
     else:
         assert "acrylic wash" in kinds and not kinds & {"wash", "wipe"}
+
+
+@pytest.mark.parametrize("seed", range(9500, 9505))
+def test_nor_does_one_whose_stripes_come_first(seed: int) -> None:
+    plans, schools, sessions = made_build(seed)
+
+    def exchanged(one: AssemblyPlan) -> AssemblyPlan:
+        stripes = [z.name for z in one.zones if z.role == "stripe"]
+        return replace(
+            one, zones=tuple(replace(z, role="stripe first") if z.name in stripes[::2] else z for z in one.zones)
+        )
+
+    plans = tuple(exchanged(one) for one in plans)
+    order, plan = planned(plans, sessions, schools)
+    assert not plan.missed and faults(order, plan) == []
+    spans, told = plan.spans, [s for s in order if NOT_FIRST in s.facts]
+    for one in plans:
+        first = [z.name for z in one.zones if z.role == "stripe first"]
+        ground = next(z for z in one.zones if z.role in ("base", "metal"))
+        if ground.role == "metal" or ("chipping" in ground.wear and schools.chipping != "sponge"):
+            assert {s.zone for s in told if s.assembly == one.name} == set(first)
+            continue
+        coats = {z: [s for s in order if s.assembly == one.name and s.zone == z and s.kind in ("base", "stripe")]
+                 for z in (*first, ground.name)}  # fmt: skip
+        tape = [s for s in order if s.assembly == one.name and s.zone == ground.name and s.kind == "mask"]
+        assert len(tape) == bool(first) and not any(s.assembly == one.name for s in told)
+        for zone in first:
+            assert spans[coats[zone][-1].id][1] < spans[tape[0].id][0] < spans[coats[ground.name][0].id][0]
 
 
 @pytest.mark.parametrize("seed", range(9400, 9405))

@@ -37,6 +37,7 @@ def told(*kinds: str, room: Room = USUAL_ROOM, minutes: int = 30, flushes: int =
         ("150 min of masking", told(*["mask"] * 5), told(*["mask"] * 4)),
         ("30 min for chipping", told(*["make"] * 7, "chip"), told("make", "chip")),
         ("follows metal", told("metal", "base", lightness=80.0), told("base", "metal", lightness=80.0)),
+        ("cannot be sprayed first", told("stripe", facts=("not first",)), told("stripe")),
         ("CA is used", told("add fragile parts", "glass"), told("glass")),
     ],
 )

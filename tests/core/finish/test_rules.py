@@ -50,6 +50,7 @@ CASES = """
 31  metal@z 30 | gloss black@z 0, metal@z 30
 32  base@y 0, mask@z 12 | base@y 0, mask@z 25
 33  stripe@z 5 | mask@z 0, stripe@z 5
+33  stripe@z+freehand 0, base@y 5 | base@y 0, stripe@z+freehand 5
 34  mask@z 0, stripe@z 5 | mask@z 0, edge seal@z 1, stripe@z 5
 35  stripe@z 0, unmask@z 5 | stripe@z 0, unmask@z 1
 36  stripe@z 0, unmask@z 0.15 | stripe@z 0, unmask@z 1

@@ -29,6 +29,7 @@ FINISHES: Final = (
     Finish("three-tone rust", "base", "matte", ("chipping", "wash", "streaks", "powders")),
     Finish("masked panel or stripe", "stripe", "matte"),
     Finish("soft-edged, freehand", "freehand", "matte"),
+    Finish("stripe first, taped over", "stripe first", "matte"),
     Finish("metal panel", "metal", "satin"),
     Finish("worn metal", "metal", "satin", ("wash", "dry-brush")),
     Finish("bright metal", "bright metal", "gloss"),

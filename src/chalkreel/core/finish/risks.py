@@ -11,7 +11,7 @@ from chalkreel.core.finish.airbrush import METALLIC
 from chalkreel.core.finish.calendar import Window
 from chalkreel.core.finish.drying import Room
 from chalkreel.core.finish.schedule import Schedule, Slot
-from chalkreel.core.finish.steps import Step
+from chalkreel.core.finish.steps import NOT_FIRST, Step
 
 DAMP_FOR_LACQUER, DAMP_FOR_ALL, COLD_C = 0.65, 0.75, 15.0
 MOST_FLUSHES, MOST_MASKING = 3, timedelta(hours=2)
@@ -36,7 +36,8 @@ def risks(
 ) -> tuple[Risk, ...]:  # fmt: skip
     """All risks of a plan, those of the room first, then evening by evening."""
     by_id = {step.id: step for step in steps}
-    found = list(_of_the_room([by_id[slot.step_id] for slot in plan.slots], room))
+    left = [by_id[slot.step_id] for slot in plan.slots]
+    found = [*_of_the_room(left, room), *_of_stripes(left)]
     for evening in evenings:
         slots = [slot for slot in plan.slots if evening.start <= slot.start < evening.end]
         brush = [slot for slot in plan.airbrush if evening.start <= slot.start < evening.end]
@@ -60,6 +61,13 @@ def _of_the_room(left: list[Step], room: Room) -> Iterator[Risk]:
         yield Risk(
             f"{room.celsius:g} °C: below {COLD_C:g} °C acrylic forms a poor film.", "Warm the room before and after."
         )
+
+
+def _of_stripes(left: list[Step]) -> Iterator[Risk]:
+    for step in left:
+        if NOT_FIRST in step.facts and step.coat == 1:
+            words = f"“{step.zone}” cannot be sprayed first: what lies round it is chipped, metal or not there."
+            yield Risk(words, "It is masked and sprayed after it.")
 
 
 def _of_an_evening(evening: Window, work: list[tuple[Slot, Step]], brush: list[Slot]) -> Iterator[Risk]:

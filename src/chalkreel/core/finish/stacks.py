@@ -10,10 +10,10 @@ from typing import Final, Literal, get_args
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.drying import UNHEATED
 from chalkreel.core.finish.limits import masking_order
-from chalkreel.core.finish.steps import FREEHAND, SHINY, Step, caution_words, step_kinds
+from chalkreel.core.finish.steps import FREEHAND, NOT_FIRST, SHINY, Step, caution_words, step_kinds
 from chalkreel.core.materials import Medium, Sheen
 
-Role = Literal["base", "stripe", "freehand", "metal", "glass", "bright metal"]
+Role = Literal["base", "stripe", "freehand", "stripe first", "metal", "glass", "bright metal"]
 Wear = Literal["pre-shade", "post-shade", "chipping", "wash", "dry-brush", "streaks", "powders"]
 Fact = Literal["shallow lines", "foam", "glue faces", "two halves", "printed", "vinyl"]
 Chipping = Literal["medium", "salt", "liquid mask", "sponge"]
@@ -27,13 +27,20 @@ ROLES: Final[tuple[Role, ...]] = get_args(Role)
 WEARS: Final[tuple[Wear, ...]] = get_args(Wear)
 FACTS: Final[tuple[Fact, ...]] = get_args(Fact)
 FILLERS: Final[tuple[Filler, ...]] = get_args(Filler)
-PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "freehand", "metal")
-# Colours that lie on another of the same assembly.
-OVER: Final[tuple[Role, ...]] = ("stripe", "freehand")
+PAINTED: Final[tuple[Role, ...]] = ("base", "stripe", "freehand", "stripe first", "metal")
+# Panels and stripes: colours that border another of the same assembly.
+OVER: Final[tuple[Role, ...]] = ("stripe", "freehand", "stripe first")
 # Strokes of wear that need a surface on which they do not slide.
 _ON_MATTE: Final = frozenset({"dry-brush", "streaks"})
-# What a panel is called when its edge is left soft.
-SOFT_EDGED: Final = ("Spray panel or stripe", "Spray freehand, edges soft")
+# How a zone stands to stripes that come first: one of them, what is sprayed round them, or one that cannot come first.
+Turn = Literal["", "first", "round", "not first"]
+# What steps are called where a panel's edge is left soft, and where stripes come first.
+_NAMED: Final = {
+    ("freehand", "stripe"): "Spray freehand, edges soft",
+    ("first", "base"): "Spray the stripe first",
+    ("round", "mask"): "Tape over the stripes",
+    ("round", "stripe"): "Spray round the taped stripes",
+}
 # Strokes of wear that take the gloss off paint, or lie over it.
 _DULLING: Final = frozenset({"post-shade", "chipping"})
 # Steps that come from jobs, whose hours the user gives.
@@ -90,7 +97,7 @@ class ZonePlan:
     """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath, and `shiny` paint
     dries to a gloss by itself.
 
-    It gets `decals`, all at one go where there is no `decal_list`.
+    It gets `decals`, all at one go where there is no `decal_list`; its `turn` follows from the others beside it.
     """
 
     name: str
@@ -107,6 +114,7 @@ class ZonePlan:
     vivid: bool = False
     decal_list: tuple[Decal, ...] = ()
     shiny: bool = False
+    turn: Turn = ""
 
 
 @dataclass(frozen=True)
@@ -133,13 +141,30 @@ def steps_for(assemblies: tuple[AssemblyPlan, ...], schools: Schools) -> tuple[S
     rank = {kind: number for number, kind in enumerate(step_kinds())}
     masked = dict.fromkeys(("mask", "edge seal", "white stripe", "stripe", "unmask"), rank["mask"])
     found: list[Step] = []
-    for assembly in assemblies:
+    for assembly in (_with_turns(plan, schools) for plan in assemblies):
         made = {step.id: _on_substrate(step, assembly) for step in _assembly_steps(assembly, schools)}
         turn = _turns(assembly)
         found += sorted(
             made.values(), key=lambda s: (masked.get(s.kind, rank[s.kind]), turn.get(s.zone, 0), rank[s.kind], s.coat)
         )
     return (*found, *_joining(assemblies))
+
+
+def _with_turns(plan: AssemblyPlan, schools: Schools) -> AssemblyPlan:
+    """Stripes that come first change places with the colour round them: they lie on primer as a base colour does, and
+    that is sprayed like a panel, under tape. Where it is chipped or metal they are masked as others are.
+    """
+    first = [zone for zone in plan.zones if zone.role == "stripe first"]
+    ground = next((zone for zone in plan.zones if zone.role in ("base", "metal")), None)
+    if not first:
+        return plan
+    if ground is None or ground.role == "metal" or ("chipping" in ground.wear and schools.chipping != "sponge"):
+        masked = (replace(z, role="stripe", turn="not first") if z in first else z for z in plan.zones)
+        return replace(plan, zones=tuple(masked))
+    beneath = (replace(z, role="base", turn="first", wear=tuple(w for w in z.wear if w != "chipping")) for z in first)
+    # Before all other panels, however dark: those lie on it.
+    panel = replace(ground, role="stripe", turn="round", lightness=None)
+    return replace(plan, zones=(*beneath, panel, *(z for z in plan.zones if z is not ground and z not in first)))
 
 
 def _on_substrate(step: Step, plan: AssemblyPlan) -> Step:
@@ -215,7 +240,7 @@ def _painted_steps(zone: ZonePlan, beneath: Medium, schools: Schools) -> Iterato
     if zone.role == "metal":
         yield _step("gloss black", *where, medium=medium)
     if zone.role == "stripe":
-        yield _step("mask", *where)
+        yield _named(_step("mask", *where), zone.turn)
         yield _step("edge seal", *where, medium=beneath)
         yield _step("unmask", *where)
     if zone.vivid and zone.role != "metal":
@@ -241,12 +266,19 @@ def _chipping_steps(zone: ZonePlan, schools: Schools) -> Iterator[Step]:
 def _coats(zone: ZonePlan) -> Iterator[Step]:
     freehand = zone.role == "freehand"
     facts = ("vivid",) * zone.vivid + (SHINY,) * zone.shiny + (FREEHAND,) * freehand
+    facts += (NOT_FIRST,) * (zone.turn == "not first")
     for coat in range(1, zone.coats + 1):
         step = _step(
             "stripe" if freehand else zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
             colour=zone.colour or zone.colour_words, lightness=zone.lightness, coat=coat, coats=zone.coats, facts=facts,
         )  # fmt: skip
-        yield replace(step, title=step.title.replace(*SOFT_EDGED)) if freehand else step
+        yield _named(step, "freehand" if freehand else zone.turn)
+
+
+def _named(step: Step, how: str) -> Step:
+    """The step under the name that it has where a panel is made in some way."""
+    usual = step_kinds()[step.kind].title
+    return replace(step, title=step.title.replace(usual, _NAMED.get((how, step.kind), usual)))
 
 
 def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:

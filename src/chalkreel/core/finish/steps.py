@@ -15,6 +15,8 @@ from chalkreel.core.finish.drying import CABINET_SHARE, DRYING, UNHEATED, Room, 
 SHINY: Final = "shiny"
 # A fact of a coat that is sprayed without tape, its edge left soft.
 FREEHAND: Final = "freehand"
+# A fact of a stripe that was to come before the colour round it, and cannot.
+NOT_FIRST: Final = "not first"
 Tool = Literal["spray", "hand", "once", "look"]
 Lays = Literal[
     "", "inside", "sealer", "primer", "shade", "undercoat", "medium", "colour", "tape", "edge", "detail", "varnish",
