@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from itertools import combinations
 
-from PySide6.QtCore import QPoint, QRect
+from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractScrollArea,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QLabel,
     QLineEdit,
+    QScrollArea,
     QWidget,
 )
 
@@ -29,6 +30,7 @@ def problems(window: QWidget) -> list[str]:
     shown = [w for w in window.findChildren(QWidget) if w.isVisible() and w.window() is window]
     found = [f"“{words_of(w)}” needs {need} px and has {w.width()}" for w in shown if (need := needed(w)) > w.width()]
     found += [f"{name(w)} is outside the window" for w in shown if outside(w, window)]
+    found += [f"{name(w)} is cut at its right edge" for w in shown if cut(w)]
     for parent in {w.parentWidget() for w in shown}:
         kids = [w for w in shown if w.parentWidget() is parent and w.objectName() != "echo"]
         if parent is None or parent.inherits("QSplitter") or parent.inherits("QStackedWidget"):
@@ -73,6 +75,14 @@ def outside(widget: QWidget, window: QWidget) -> bool:
         return False
     place = QRect(widget.mapTo(window, QPoint(0, 0)), widget.size())
     return not window.rect().contains(place)
+
+
+def cut(area: QWidget) -> bool:
+    """Whether what scrolls up and down only is wider than there is room for."""
+    if not isinstance(area, QScrollArea) or area.widget() is None:
+        return False
+    off = area.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+    return off and area.widget().width() > area.viewport().width()
 
 
 def scrolls(widget: QWidget) -> bool:

@@ -609,15 +609,15 @@ def test_chips_teach_what_varnish_and_wash_do(qtbot: QtBot, window: Window) -> N
     press(qtbot, page.add)
     settle(qtbot, session)
     page.table.setCurrentIndex(model.index(0, 0))
-    assert put(0, "before, Lab", "#3c3c3c") and put(0, "coats", "2")
+    assert put(0, "before, L*a*b*", "#3c3c3c") and put(0, "coats", "2")
     assert "read it after" in page.table.rows_model.columns[-1].get(model.rows[0]) and last_look() == usual
-    assert not put(0, "after, Lab", "no colour") and not put(0, "coats", "half")
-    assert put(0, "after, Lab", "40 0 0")
+    assert not put(0, "after, L*a*b*", "no colour") and not put(0, "coats", "half")
+    assert put(0, "after, L*a*b*", "40 0 0")
     assert last_look()[0] > usual[0] + 1 and "Your matte varnish scatters" in card_text(window)
     # A wash whose paint is not known says so; with drops of the shelf it teaches.
     press(qtbot, page.add)
     settle(qtbot, session)
-    assert put(1, "layer", "wash") and put(1, "before, Lab", "60 0 8") and put(1, "after, Lab", "45 1 8")
+    assert put(1, "layer", "wash") and put(1, "before, L*a*b*", "60 0 8") and put(1, "after, L*a*b*", "45 1 8")
     assert model.columns[-1].get(model.rows[1]) == "give the wash's drops"
     assert not put(1, "wash", "1 nobody's brown")
     varnished = last_look()

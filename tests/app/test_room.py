@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from collections.abc import Callable
 from dataclasses import fields, replace
 from pathlib import Path
 
@@ -21,12 +22,21 @@ from chalkreel.app.window import Window
 from chalkreel.document.entities import LandmarkMark
 from tests.app.conftest import settle, show_stage
 from tests.app.layout_check import pages, show, walk
+from tests.app.test_finish import sledge
 
 SIZES = ((900, 500), (1024, 600), (1100, 700), (1280, 800), (1920, 1080))
 
 
 def test_nothing_is_clipped_or_covered_on_any_page_at_any_size(demo_window: Window) -> None:
     assert walk(demo_window, SIZES) == []
+
+
+def test_nor_on_builds_that_have_hardly_begun(qtbot: QtBot, opened: Callable[[Path], Window], tmp_path: Path) -> None:
+    """They say what the demo never has to: what is missing, and what to do about it."""
+    window = opened(tmp_path / "sledge.chalkreel")
+    assert walk(window, ((1100, 700), (1280, 800))) == []
+    sledge(qtbot, window)
+    assert walk(window, ((1100, 700),)) == []
 
 
 @pytest.mark.parametrize(("factor", "name"), [("1.25", "slate"), ("2", "daylight")])

@@ -177,6 +177,8 @@ def _sheet(t: Theme) -> str:
     QPushButton#tool:focus {{ padding: 3px 2px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.text}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.yellow}; padding: 3px 9px; }}
+    QToolButton#toggle {{ padding: 4px 6px; }}
+    QToolButton#toggle:focus {{ padding: 3px 5px; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.yellow}; color: {t.on_yellow}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.edge}; border-color: {t.raised}; }}
     QPushButton#folded {{ border: none; border-top: 1px solid {t.edge}; border-radius: 0; text-align: left; }}

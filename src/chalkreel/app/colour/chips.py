@@ -5,8 +5,6 @@ from __future__ import annotations
 from chalkreel.answers.colours import Colours
 from chalkreel.app.session import Session
 from chalkreel.core.colour.finishing import USUAL
-from chalkreel.core.colour.kinds import Lab
-from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.materials import SHEENS
@@ -36,16 +34,6 @@ def state(session: Session, chip: FinishChip) -> tuple[str, str]:
         return "give the wash's drops", "warn"
     lost = next((name for name, _ in chip.wash if name not in names), "") if chip.layer == "wash" else ""
     return (f"“{lost}” is not on the shelf", "warn") if lost else ("teaches", "plain")
-
-
-def reading_words(lab: Lab | None) -> str:
-    """A reading as it can be typed again."""
-    return "" if lab is None else f"{lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}"
-
-
-def read_reading(text: str) -> Lab | None:
-    """L* a* b* or a code, or nothing."""
-    return lab_of_words(text) if text.strip() else None
 
 
 def read_coats(text: str) -> int:

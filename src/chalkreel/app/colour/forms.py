@@ -10,10 +10,8 @@ from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
-from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
-from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number
 from chalkreel.core.materials import SHEENS
@@ -35,10 +33,12 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
 
     form = Form(session)
     form.heading(lambda: f"Mix of {surface().name}")
-    own = form.text("own colour", lambda: surface().published or _lab_words(surface().free_lab),
+    own = form.text("own colour", lambda: surface().published or model.typed_lab(surface().free_lab),
                     lambda text: put(**model.own_colour(text)), model.own_colour_understood)  # fmt: skip
     own.setToolTip("L* a* b*, #rrggbb, or a mix as it was published: 3 #8c3c28 + 1 #f4f1ea")
-    form.text("known colour", lambda: _lab_words(surface().known_lab), lambda text: put(known_lab=_lab_or_none(text)))
+    form.text(
+        "known colour", lambda: model.typed_lab(surface().known_lab), lambda text: put(known_lab=model.lab_from(text))
+    )
     form.text("lighten by", lambda: f"{100 * surface().lighten:.0f} %", lambda text: put(lighten=_lighten(text)))
     form.text("at most paints", lambda: str(surface().most_paints),
               lambda text: put(most_paints=_whole(text, MOST_PAINTS)))  # fmt: skip
@@ -100,14 +100,6 @@ def zone_form(session: Session, chosen: Callable[[], Zone | None]) -> Form:
 
 def _drops(text: str, session: Session) -> Drops:
     return drops_from(text, session.build) if text.strip() else ()
-
-
-def _lab_words(lab: Lab | None) -> str:
-    return "" if lab is None else f"{lab[0]:.1f} {lab[1]:.1f} {lab[2]:.1f}"
-
-
-def _lab_or_none(text: str) -> Lab | None:
-    return lab_of_words(text) if text.strip() else None
 
 
 def _lighten(text: str) -> float:

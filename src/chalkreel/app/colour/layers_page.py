@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.stack import StackRow
-from chalkreel.app.colour import chips, swatches
+from chalkreel.app.colour import chips, model, swatches
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.columns import Column
 from chalkreel.app.parts.fields import attempt
@@ -42,7 +42,9 @@ class LayerStrip(QWidget):
         stacks = row.mixes.stacks if row else ()
         if row is None or not stacks:
             text = "No zone in Finish uses this surface yet, so nothing is known of its layers."
-            if row is not None and row.best is None:
+            if row is None:
+                text = "No surface chosen: name one on Stills. Chips can be read before there is any."
+            elif row.best is None:
                 text = row.problem or "No recipe yet."
             swatches.words(painter, QRectF(self.rect()).adjusted(20, 60, -20, 0), text, 14, True,
                            Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
@@ -122,9 +124,9 @@ class LayersPage(QWidget):
             Column("wash", lambda c: drops_words(c.wash) if c.layer == "wash" else "",
                    lambda c, text: put(c, "wash", drops_from(text, session.build) if text.strip() else ()),
                    stretch=True),
-            Column("before, Lab", lambda c: chips.reading_words(c.before),
-                   lambda c, text: put(c, "before", chips.read_reading(text)), right=True),
-            Column("after, Lab", lambda c: chips.reading_words(c.after),
-                   lambda c, text: put(c, "after", chips.read_reading(text)), right=True),
+            Column("before, L*a*b*", lambda c: model.typed_lab(c.before),
+                   lambda c, text: put(c, "before", model.lab_from(text)), right=True),
+            Column("after, L*a*b*", lambda c: model.typed_lab(c.after),
+                   lambda c, text: put(c, "after", model.lab_from(text)), right=True),
             Column("now", lambda c: chips.state(session, c)[0], state=lambda c: chips.state(session, c)[1]),
         )  # fmt: skip

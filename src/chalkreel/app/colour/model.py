@@ -141,7 +141,22 @@ def lab_words(lab: Lab) -> str:
 
 def signed(value: float) -> str:
     """A number with its sign, minus as it is set in print."""
-    return f"{value:+.1f}".replace("-", "−")
+    return f"{_to_a_tenth(value):+.1f}".replace("-", "−")
+
+
+def typed_lab(lab: Lab | None) -> str:
+    """A colour as it can be typed again."""
+    return "" if lab is None else " ".join(f"{_to_a_tenth(value):.1f}" for value in lab)
+
+
+def lab_from(text: str) -> Lab | None:
+    """L* a* b* or a code, or nothing."""
+    return lab_of_words(text) if text.strip() else None
+
+
+def _to_a_tenth(value: float) -> float:
+    """Rounded, and no nothing with a minus before it."""
+    return round(value, 1) + 0.0
 
 
 def certainty_words(row: SurfaceRow) -> str:

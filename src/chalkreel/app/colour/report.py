@@ -19,7 +19,7 @@ from chalkreel.app.session import Session
 from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.figures import plural
 from chalkreel.core.interval import NORMAL_95
-from chalkreel.document.paint_entities import ShelfPaint, Surface
+from chalkreel.document.paint_entities import FinishChip, ShelfPaint, Surface
 from chalkreel.edits.removing import removal
 
 LONGEST = 38
@@ -55,6 +55,8 @@ class Report:
         if row is None:
             if page not in ("Stills", "Stripes", "Screen"):
                 card.sentence("No surface yet. Name one above the still and take a patch of it.", "warn")
+            if page == "Layers" and session.build.all(FinishChip):
+                self._write_taught(colours)
         elif page == "Stills":
             self._write_colour(row)
         elif page == "Layers":
@@ -158,8 +160,7 @@ class Report:
                 )
         for words, state in model.layer_words(row, surface.tolerance):
             card.sentence(words, state)
-        for words, state in chips.taught_words(colours):
-            card.sentence(words, state)
+        self._write_taught(colours)
         over = any(s.moved > surface.tolerance for s in row.mixes.stacks)
         if surface.through:
             card.sentence(
@@ -168,6 +169,10 @@ class Report:
             card.button("Aim at the target before varnish again", partial(self._aim, row, False))
         elif over:
             card.button("Mix so that the finished surface is right", partial(self._aim, row, True), primary=True)
+
+    def _write_taught(self, colours: Colours) -> None:
+        for words, state in chips.taught_words(colours):
+            self._card.sentence(words, state)
 
     def _write_pot(self, pot: PotRow | None, colours: Colours) -> None:
         card = self._card
@@ -193,7 +198,7 @@ class Report:
             count = shelf.my_paint_count()
             if count:
                 self._card.button(f"Put my shelf on it ({plural(count, 'paint')})", self._my_shelf)
-            self._card.button("Put the practice range on it (made-up paints)", self._practice)
+            self._card.button("Put made-up practice paints on it", self._practice)
         elif page == "Shelf":
             self._write_shelf(row)
 

@@ -279,7 +279,7 @@ class GatherStage(Stage):
         form.choice(
             "Trust", lambda: [(k, k) for k in TRUSTS], lambda: still().trust, lambda key: put("trust", trust=key)
         )
-        form.check("cropped: its middle is not the lens’s", lambda: still().cropped, lambda on: put("crop", cropped=on))
+        form.check("cropped to one side", lambda: still().cropped, lambda on: put("crop", cropped=on))
         form.check("flopped: printed reversed", lambda: still().flopped, lambda _: self._flop())
         form.text("Note", lambda: still().note, lambda text: put("note", note=text))
         replace = QPushButton("Replace by a better copy…")

@@ -95,6 +95,7 @@ class Form(QWidget):
         buttons: dict[str, QToolButton] = {}
         for row, column, word in ((r, c, word) for c, words in enumerate(columns) for r, word in enumerate(words)):
             buttons[word] = button = QToolButton()
+            button.setObjectName("toggle")
             button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             button.setText(word)
             button.setCheckable(True)
