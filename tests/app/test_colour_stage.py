@@ -576,7 +576,7 @@ def test_a_surface_name_typed_with_enter_is_kept_until_its_patch_is_taken(qtbot:
     session.edit("note", session.build.entities["still-1"], note="noon")
     settle(qtbot, session)
     assert desk.surface.currentText() == "Mast"
-    window.actions_by_id["tool-p"].trigger()
+    # The tool is in hand since Enter.
     drag_still(qtbot, desk.view, (600.0, 400.0), (640.0, 430.0))
     settle(qtbot, session)
     (mast,) = (s for s in session.build.all(Surface) if s.name == "Mast")

@@ -131,9 +131,6 @@ class SamplingDesk(QWidget):
         self.known.setPlaceholderText(KNOWN_WORDS)
         self.facet.setAccessibleName("Facet: patches with the same word catch the same light")
         self.facet.setPlaceholderText("facet")
-        self.facet.setToolTip(
-            "Patches of one still with the same word here lie on the same face, and catch the same light."
-        )
         self.facet.setToolTip("Patches of one still with the same word here lie on one face and catch the same light.")
         self.facet.setFixedWidth(64)
         first, second = QHBoxLayout(), FlowLayout()
@@ -177,7 +174,7 @@ class SamplingDesk(QWidget):
         self._session.prompted.emit("Type the surface's name, then Enter.")
 
     def _name_surface(self) -> None:
-        """Enter keeps a name that is typed: a known surface is chosen, a new one waits for its first patch."""
+        """Enter keeps a name that is typed: a known surface is chosen, a new one waits for its patch, now to be taken."""
         name = self.surface.currentText().strip()
         unnamed, self._unnamed = self._session.build.get(Surface, self._unnamed), ""
         if unnamed is not None and name:
@@ -190,8 +187,10 @@ class SamplingDesk(QWidget):
             self._typed = ""
             self._session.select(known.id)
         elif name:
-            self._session.prompted.emit(f"“{name}” is new: take its patch on the still (P, O or B).")
-            self.view.setFocus()
+            self.use(PATCH)
+            if self._session.still is not None:
+                self._session.prompted.emit(f"“{name}” is new: drag over an even part of it. O or B for other shapes.")
+                self.view.setFocus()
 
     def _fill_surfaces(self) -> None:
         box, surfaces = self.surface, self._session.build.all(Surface)
