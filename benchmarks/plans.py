@@ -1,6 +1,6 @@
 """How far plans are from the best that is found, on builds made by chance, and how long the window waits for them.
 
-python -m benchmarks.plans small FIRST COUNT     builds of at most 60 steps, refined for a second
+python -m benchmarks.plans small FIRST COUNT     builds of at most 60 steps, refined as they are unasked
 python -m benchmarks.plans large FIRST COUNT     whole builds, refined for a minute
 python -m benchmarks.plans gap SEED              the longest wait of a thread that wants the interpreter meanwhile
 
@@ -21,7 +21,7 @@ from tests.core.finish.made_builds import MONDAY, made_build, small_build
 from tests.core.finish.surface_judge import faults
 
 from chalkreel.answers.apart import apart
-from chalkreel.answers.sequence import SequenceInputs, sequence
+from chalkreel.answers.sequence import AT_ONCE, SMALL, SequenceInputs, sequence
 from chalkreel.core.finish.calendar import BenchSession, windows
 from chalkreel.core.finish.drying import USUAL_ROOM
 from chalkreel.core.finish.limits import limits
@@ -32,7 +32,7 @@ from chalkreel.core.finish.stacks import AssemblyPlan, Schools, steps_for
 from chalkreel.document.finish_entities import Evening
 
 SHORT = (*(BenchSession(day, time(20), time(21, 45)) for day in (0, 2, 3)), BenchSession(6, time(9), time(12, 30)))
-MOST = 60
+MINUTE = 60.0
 
 
 def days(plan: Schedule) -> int:
@@ -47,7 +47,7 @@ def refine(
     found = limits(steps, USUAL_ROOM)
     order, evenings = valid_order(steps, found), tuple(windows(bench, MONDAY))
     plan = schedule(order, found, evenings, MONDAY)
-    if seconds < MOST and len(order) > MOST:
+    if seconds < MINUTE and len(order) > SMALL:
         return len(order), plan, plan, 0, 0.0
     begun = clock.perf_counter()
     better = refined(plan, order, found, evenings, MONDAY, {}, USUAL_ROOM, Effort(seconds), lambda _: True)
@@ -63,8 +63,12 @@ def report(seeds: Sequence[int], small: bool) -> None:
                 plans, bench, schools = *small_build(seed), Schools()
             else:
                 plans, schools, bench = made_build(seed)
-            rows.append(refine(plans, schools, bench if name == "maker's bench" else SHORT, 1.0 if small else 60.0))
-        tell(name, [row for row in rows if not small or row[0] <= MOST])
+            rows.append(
+                refine(
+                    plans, schools, bench if name == "maker's bench" else SHORT, AT_ONCE.seconds if small else MINUTE
+                )
+            )
+        tell(name, [row for row in rows if not small or row[0] <= SMALL])
 
 
 def tell(name: str, rows: list[tuple[int, Schedule, Schedule, int, float]]) -> None:

@@ -31,7 +31,7 @@ from chalkreel.answers.memo import Memo
 from chalkreel.answers.photographs import Photographs
 from chalkreel.answers.reel import ReelAnswer, ReelInputs, next_starts, reel_inputs, solved_reel
 from chalkreel.answers.routes import Routes, routes
-from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence
+from chalkreel.answers.sequence import Sequence, SequenceInputs, searched, sequence, to_search
 from chalkreel.answers.sequence_inputs import sequence_inputs
 from chalkreel.answers.sides import guessed_sides
 from chalkreel.answers.sizes import INPUTS, Sizes, sizes
@@ -234,8 +234,9 @@ class Answerer:
         if found is None:
             kept = self._plan if inputs.taken == self._taken else inputs.taken
             found = apart(partial(sequence, inputs, kept=kept), progress)
-            yield found
-            found = apart(partial(searched, found, kept is None), progress)
+            if to_search(found, kept is None):
+                yield found
+                found = apart(partial(searched, found, kept is None), progress)
             self._sequences.put(inputs, found)
         self._plan, self._taken = found.timetable, inputs.taken
         yield found

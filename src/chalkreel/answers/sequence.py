@@ -29,7 +29,7 @@ from chalkreel.document.finish_entities import Evening
 Progress = Callable[[float], bool]
 # Builds with so few steps left are refined unasked, and for so long.
 SMALL: Final = 60
-AT_ONCE: Final = Effort(1.0)
+AT_ONCE: Final = Effort(2.0)
 
 
 @dataclass(frozen=True)
@@ -135,10 +135,16 @@ def sequence(inputs: SequenceInputs, progress: Progress = lambda _: True, kept: 
     return _planned(plain, timetable) if timetable is not None else plain
 
 
+def to_search(found: Sequence, fresh: bool) -> bool:
+    """Whether a search without an order to keep may find something better, unasked."""
+    inputs, table = found.asked, found.timetable
+    return inputs is not None and table is not None and (bool(inputs.order) or not fresh or len(table.spans) <= SMALL)
+
+
 def searched(found: Sequence, fresh: bool, progress: Progress = lambda _: True) -> Sequence:
     """A plan beside that which a search without any order to keep finds; taken at once where it keeps more windows.
 
-    A `fresh` plan kept none; that of a small build is refined as far as that goes in a second.
+    A `fresh` plan kept none; that of a small build is refined as far as that goes in two seconds.
 
     Raises
     ------
@@ -155,7 +161,7 @@ def searched(found: Sequence, fresh: bool, progress: Progress = lambda _: True) 
         free = _refined(found, free, AT_ONCE, progress)
     if len(free.missed) < len(table.missed) and not inputs.order:
         return _planned(found, free)
-    return found if free is table else _beside(found, free)
+    return _beside(found, free)
 
 
 def searched_on(found: Sequence, effort: Effort, progress: Progress = lambda _: True) -> Sequence:

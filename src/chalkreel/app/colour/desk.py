@@ -174,7 +174,7 @@ class SamplingDesk(QWidget):
         self._session.prompted.emit("Type the surface's name, then Enter.")
 
     def _name_surface(self) -> None:
-        """Enter keeps a name that is typed: a known surface is chosen, a new one waits for its patch, now to be taken."""
+        """Enter keeps a name that is typed: a known surface is chosen, the patch of a new one is taken next."""
         name = self.surface.currentText().strip()
         unnamed, self._unnamed = self._session.build.get(Surface, self._unnamed), ""
         if unnamed is not None and name:

@@ -16,7 +16,7 @@ from ortools.sat.python.cp_model import CpModel, Domain, IntervalVar, IntVar, Li
 from chalkreel.core.finish.airbrush import LEFT_IN_CUP, SET_UP, STRIP_DOWN
 from chalkreel.core.finish.bound import Sessions, time_windows
 from chalkreel.core.finish.forward import LEAST_PIECE, Piece
-from chalkreel.core.finish.problem import Problem, Task
+from chalkreel.core.finish.problem import Problem, Task, Wait
 
 # Paint that waits for its next coat in the cup, minutes a step.
 _WAITING: Final = 60
@@ -254,15 +254,20 @@ class PlanModel:
                 self.model.add(start >= end + wait.least)
                 if wait.most is not None and (wait.step, number) not in self.relaxed:
                     self.model.add(start <= end + wait.most)
-                if wait.closed is not None:
-                    gap = self.own[number][0].start - self.own[wait.step][-1].end
-                    early = self._bool(gap <= wait.closed[0])
-                    self.model.add(start <= end + wait.closed[0]).only_enforce_if(early)
-                    self.model.add(start >= end + wait.closed[1]).only_enforce_if(~early)
+                self._keep_out(number, end, self.own[wait.step][-1].end, wait)
             for ended, wait in self.problem.past[number]:
                 self.model.add(start >= ended + wait.least)
                 if wait.most is not None and self.own[number][0].start <= ended + wait.most:
                     self.model.add(start <= ended + wait.most)
+                self._keep_out(number, ended, ended, wait)
+
+    def _keep_out(self, number: int, end: LinearExprT, planned: int, wait: Wait) -> None:
+        """A task begins before the closed stretch of a wait, or after it; that began when something `planned` ended."""
+        if wait.closed is not None:
+            start = self.parts[number][0].start
+            early = self._bool(self.own[number][0].start <= planned + wait.closed[0])
+            self.model.add(start <= end + wait.closed[0]).only_enforce_if(early)
+            self.model.add(start >= end + wait.closed[1]).only_enforce_if(~early)
 
     def _keep_off_wet(self) -> None:
         """Nothing takes a part in the hand that is not touch-dry."""
