@@ -69,6 +69,14 @@ def test_nor_does_one_that_washes_with_oil_or_acrylic(seed: int, wash: Wash) -> 
         assert "acrylic wash" in kinds and not kinds & {"wash", "wipe"}
 
 
+def test_a_window_that_one_pass_gives_up_is_kept_by_another() -> None:
+    """Three evenings of 105 minutes and a Sunday morning: most passes find no room for one tape or other, some do."""
+    plans, schools, _ = made_build(7102)
+    bench = (*(BenchSession(day, time(20), time(21, 45)) for day in (0, 2, 3)), BenchSession(6, time(9), time(12, 30)))
+    order, plan = planned(plans, bench, schools)
+    assert plan.missed == () and faults(order, plan) == []
+
+
 @pytest.mark.parametrize("seed", range(9500, 9505))
 def test_nor_does_one_whose_stripes_come_first(seed: int) -> None:
     plans, schools, sessions = made_build(seed)

@@ -104,7 +104,6 @@ def schedule(
         return replace(same, bound=proven)
     if wished:
         problem = replace(problem, tails=_in_turn(problem, kept is not None), held=_as_before(problem, kept, begin))
-    relaxed: frozenset[tuple[int, int]] = frozenset()
     best: tuple[tuple[int, datetime, int], Schedule] | None = None
     enough = 1 if wished else _passes(problem.count)
     for number in range(_MOST_PASSES):
@@ -112,8 +111,8 @@ def schedule(
             break
         if not progress(min(number / enough, 1.0)):
             raise StoppedError
-        style = replace(_style(number, wished), relaxed=relaxed)
-        relaxed, pieces = _kept(problem, stretches, style)
+        # What one pass had to give up another may keep.
+        pieces = _kept(problem, stretches, _style(number, wished))
         found = told(problem, pieces, limits, dict(done), begin, room)
         cost = (len(found.missed), found.finish or begin, found.cleanings)
         if best is None or cost < best[0]:
@@ -206,13 +205,11 @@ def _style(number: int, wished: bool) -> Style:
     return Style((300.0, 3000.0, 1000.0)[number % 3], 0.04 * (1 + number % 4), number, (0, 0, 0, 40)[number % 4])
 
 
-def _kept(
-    problem: Problem, stretches: tuple[tuple[int, int], ...], style: Style
-) -> tuple[frozenset[tuple[int, int]], list[Piece]]:
+def _kept(problem: Problem, stretches: tuple[tuple[int, int], ...], style: Style) -> list[Piece]:
     """One pass; a longest wait for which no session has room is given up, and told of afterwards."""
     for _ in range(problem.count + 1):
         try:
-            return style.relaxed, ForwardPass(problem, stretches, style).run()
+            return ForwardPass(problem, stretches, style).run()
         except StuckError as found:
             stuck = found
             tied = {(stuck.task, w.step) for w in problem.after[stuck.task] if w.most is not None} - style.relaxed
