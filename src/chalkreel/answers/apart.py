@@ -14,6 +14,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
+from time import monotonic
 from typing import Final, TypeVar
 
 from chalkreel.core.errors import RefusedError, StoppedError
@@ -22,7 +23,7 @@ T = TypeVar("T")
 Progress = Callable[[float], bool]
 # How often it is asked whether to go on, and how long a helper that is told to stop may take to do so, in seconds.
 ASKED_EVERY: Final = 0.05
-STOPS_WITHIN: Final = 2.0
+STOPS_WITHIN: Final = 1.0
 # Beside the window and what it draws, not before them.
 _NICE: Final = 5
 log = logging.getLogger(__name__)
@@ -81,7 +82,8 @@ class _Helper:
 
     def _stop(self) -> StoppedError:
         self.link.send(None)
-        while self.link.poll(STOPS_WITHIN):
+        until = monotonic() + STOPS_WITHIN
+        while self.link.poll(max(until - monotonic(), 0.0)) and monotonic() < until:
             if self.link.recv()[0]:
                 return StoppedError()
         self.end()

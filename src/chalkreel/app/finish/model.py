@@ -102,6 +102,7 @@ def better_words(sequence: Sequence) -> str:
     gains = [f"{plural(days, 'day')} earlier by the plan"] * (days > 0)
     gains += [f"{plural(likely, 'day')} earlier four times in five"] * (likely > 0)
     gains += [f"{fewer} cleanings fewer"] * (fewer > 0)
+    gains += ["no sooner done four times in five"] * (likely == 0)
     before, after = ({s.step_id: s.start.date() for s in reversed(plan.slots)} for plan in (table, better))
     moved = [name for name, day in before.items() if after.get(name) != day]
     tonight = table.slots[0].start.date()

@@ -93,6 +93,7 @@ class PlanModel:
             self._hands.append(self.model.new_fixed_size_interval_var(end, begin - end, ""))
         self.model.add_no_overlap(self._hands)
         self.model.add_no_overlap(self._cups)
+        self._following = _following(problem)
         self._keep_waits()
         self._keep_off_wet()
         self.finish = self._int(max(end for _, end in self.heads), finish, max(own[-1].end for own in self.own))
@@ -102,6 +103,11 @@ class PlanModel:
     def starts(self) -> list[IntVar]:
         """When each task begins."""
         return [parts[0].start for parts in self.parts]
+
+    @property
+    def weights(self) -> list[int]:
+        """How many wait for each task, however far, and itself."""
+        return [1 + following.bit_count() for following in self._following]
 
     @property
     def runs(self) -> list[IntVar]:
@@ -271,7 +277,7 @@ class PlanModel:
 
     def _keep_off_wet(self) -> None:
         """Nothing takes a part in the hand that is not touch-dry."""
-        tasks, following = self.problem.tasks, _following(self.problem)
+        tasks, following = self.problem.tasks, self._following
         for number, task in enumerate(tasks):
             for (assembly, zone), until in self.problem.locked.items():
                 if handles(task, assembly, zone):
