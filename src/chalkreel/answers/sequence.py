@@ -156,7 +156,7 @@ def searched(found: Sequence, fresh: bool, progress: Progress = lambda _: True) 
         return found
     free = table
     if inputs.order or not fresh:
-        free = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+        free = _without_order(inputs, found, progress)
     if len(table.spans) <= SMALL:
         free = _refined(found, free, AT_ONCE, progress)
     if len(free.missed) < len(table.missed) and not inputs.order:
@@ -178,8 +178,12 @@ def searched_on(found: Sequence, effort: Effort, progress: Progress = lambda _: 
     known = found.better or table
     if inputs.order and found.better is None:
         # An order of one's own may break rules, which the solver would keep.
-        known = _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
+        known = _without_order(inputs, found, progress)
     return _beside(found, _refined(found, known, effort, progress))
+
+
+def _without_order(inputs: SequenceInputs, found: Sequence, progress: Progress) -> Schedule:
+    return _timetable(inputs, valid_order(found.steps, found.limits), found.limits, False, progress)
 
 
 def _beside(found: Sequence, better: Schedule) -> Sequence:
