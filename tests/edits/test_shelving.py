@@ -12,7 +12,7 @@ from chalkreel.core.colour.drawdown import FIELDS, CardReading
 from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.spectra import xyz_of_reflectance
 from chalkreel.core.colour.surface_terms import SURFACE, seen
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.demo.evidence import bench_range
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build
@@ -162,6 +162,14 @@ def test_what_nothing_changes_is_not_computed_again() -> None:
     build = shelf_of(EMPTY, *readings_to_paints(readings("matte", WHITE, OCHRE, BLUE), EMPTY))
     edits = put_on_shelf(build, (guessed_paint("typed red", (45.0, 40.0, 25.0), Dries()),))
     assert [p.name for p in edits.values() if isinstance(p, ShelfPaint)] == ["typed red"]
+
+
+def test_working_paints_out_stops_between_two_of_them() -> None:
+    paints = readings_to_paints(readings("satin", WHITE, OCHRE, BLUE), EMPTY, Dries("water acrylic", "satin"))
+    shares: list[float] = []
+    with pytest.raises(StoppedError):
+        put_on_shelf(EMPTY, paints, lambda share: shares.append(share) is None and len(shares) < 3)
+    assert shares == [0.0, pytest.approx(1 / 3), pytest.approx(2 / 3)]
 
 
 def test_a_paint_that_comes_back_without_its_readings_keeps_them() -> None:

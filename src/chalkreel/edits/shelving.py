@@ -7,7 +7,7 @@ turns out to be another.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 import msgspec
@@ -22,7 +22,7 @@ from chalkreel.core.colour.kubelka_munk import reflectance_of
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.stripes import SheetReading
 from chalkreel.core.colour.surface_terms import SURFACE, seen
-from chalkreel.core.errors import RefusedError
+from chalkreel.core.errors import RefusedError, StoppedError
 from chalkreel.core.materials import SHEENS, Medium, Sheen
 from chalkreel.document.changes import Edits
 from chalkreel.document.entity import new_id
@@ -37,6 +37,7 @@ from chalkreel.edits.camera_readings import (
     stripe_drawdowns,
 )
 
+Progress = Callable[[float], bool]
 # How a tint is named in a file of readings: "yellow ochre 1:9", a drop of paint to nine of white.
 _TINT = re.compile(r"^(?P<name>.*?)\s+(?P<paint>\d+)\s*:\s*(?P<white>\d+)$")
 # A white reflects so much of every band of the middle of the spectrum.
@@ -144,11 +145,16 @@ def dried_to(build: Build, paint: ShelfPaint, sheen: Sheen) -> Edits:
     return {paint.id: msgspec.structs.replace(found, drawdowns=(), surface=None)}
 
 
-def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...]) -> Edits:
+def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...], progress: Progress = lambda _: True) -> Edits:
     """Paints for the shelf; one of a name that is there takes its place, keeping price and stock.
 
     The surfaces of each sheen are fitted to the darkest readings of it; where a surface or the shelf's white is another
     now, all that was read against it is found anew.
+
+    Raises
+    ------
+    StoppedError
+        `progress` said to stop.
     """
     shelf = {p.name: p for p in build.all(ShelfPaint)}
     before = dict(shelf)
@@ -163,7 +169,9 @@ def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...]) -> Edits:
         white = _found(white, surfaces[white.sheen], None)
         shelf[white.name] = white
     anew = white is not None and (old_white is None or _body(white) != _body(old_white))
-    for name, paint in shelf.items():
+    for number, (name, paint) in enumerate(shelf.items()):
+        if not progress(number / len(shelf)):
+            raise StoppedError
         surface = surfaces[paint.sheen]
         moved = paint.surface is None or abs(paint.surface - surface) > 1e-9
         if paint.drawdowns and not is_white(paint) and (name in fresh or moved or (anew and _has_tints(paint))):
@@ -171,9 +179,11 @@ def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...]) -> Edits:
     return {p.id: p for name, p in shelf.items() if before.get(name) != p}
 
 
-def shelved(build: Build, paints: tuple[ShelfPaint, ...]) -> tuple[Edits, tuple[str, ...]]:
+def shelved(
+    build: Build, paints: tuple[ShelfPaint, ...], progress: Progress = lambda _: True
+) -> tuple[Edits, tuple[str, ...]]:
     """The same, and what is to be doubted of a card that one of them was read from."""
-    edits = put_on_shelf(build, paints)
+    edits = put_on_shelf(build, paints, progress)
     after = {p.name: p for p in build.all(ShelfPaint)} | {
         p.name: p for p in edits.values() if isinstance(p, ShelfPaint)
     }

@@ -264,7 +264,7 @@ class ShelfPage(QWidget):
                 elif words:
                     self._session.prompted.emit(words)
 
-        self._session.run("working out paints", lambda _: iter((shelved(build, paints),)), take)
+        self._session.run("working out paints", lambda progress: iter((shelved(build, paints, progress),)), take)
 
     def _guess(self) -> None:
         paint = shelf.guess(self.name.text(), self.colour.text(), self._dries())

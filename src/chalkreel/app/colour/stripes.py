@@ -152,4 +152,4 @@ def sheets_read(paths: tuple[Path, ...], build: Build, progress: Callable[[float
     if not readings:
         raise RefusedError(f"{'; '.join(told)}.")
     paints, problems = paints_of_sheets(readings, build)
-    yield SheetsRead(shelved(build, paints)[0], len(paints), (*told, *problems))
+    yield SheetsRead(shelved(build, paints, progress)[0], len(paints), (*told, *problems))
