@@ -77,7 +77,7 @@ def test_a_window_that_one_pass_gives_up_is_kept_by_another() -> None:
     assert plan.missed == () and faults(order, plan) == []
 
 
-@pytest.mark.parametrize("seed", range(9500, 9505))
+@pytest.mark.parametrize("seed", [9500, 9501, 9603, 9618])
 def test_nor_does_one_whose_stripes_come_first(seed: int) -> None:
     plans, schools, sessions = made_build(seed)
 
@@ -97,10 +97,14 @@ def test_nor_does_one_whose_stripes_come_first(seed: int) -> None:
         if ground.role == "metal" or ("chipping" in ground.wear and schools.chipping != "sponge"):
             assert {s.zone for s in told if s.assembly == one.name} == set(first)
             continue
+        # The tape would have to stay until it has cured.
+        slow = {z.name for z in one.zones if z.name in first and z.medium == "enamel" != ground.medium}
+        assert {s.zone for s in told if s.assembly == one.name} == slow
+        first = [name for name in first if name not in slow]
         coats = {z: [s for s in order if s.assembly == one.name and s.zone == z and s.kind in ("base", "stripe")]
                  for z in (*first, ground.name)}  # fmt: skip
         tape = [s for s in order if s.assembly == one.name and s.zone == ground.name and s.kind == "mask"]
-        assert len(tape) == bool(first) and not any(s.assembly == one.name for s in told)
+        assert len(tape) == bool(first)
         for zone in first:
             assert spans[coats[zone][-1].id][1] < spans[tape[0].id][0] < spans[coats[ground.name][0].id][0]
 

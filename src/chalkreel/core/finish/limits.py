@@ -149,8 +149,10 @@ def _between_masks(by_kind: dict[str, list[Step]], room: Room) -> Iterator[Limit
         }  # fmt: skip
         order = masking_order(list({s.zone: s.lightness for s in here["stripe"]}.items()))
         turn = {zone: number for number, zone in enumerate(order)}
-        freehand = [s for s in here["stripe"] if FREEHAND in s.facts]
-        for start in (*here["mask"], *freehand):
+        soft = [
+            s for s in (*by_kind["white stripe"], *here["stripe"]) if s.assembly == assembly and FREEHAND in s.facts
+        ]
+        for start in (*here["mask"], *soft):
             earlier = [s for s in (*here["stripe"], *here["unmask"]) if turn[s.zone] < turn[start.zone]]
             for s in earlier:
                 if s.kind == "stripe":

@@ -66,7 +66,7 @@ def _of_the_room(left: list[Step], room: Room) -> Iterator[Risk]:
 def _of_stripes(left: list[Step]) -> Iterator[Risk]:
     for step in left:
         if NOT_FIRST in step.facts and step.coat == 1:
-            words = f"“{step.zone}” cannot be sprayed first: what lies round it is chipped, metal or not there."
+            words = f"“{step.zone}” cannot be sprayed first: no colour round it can be laid over its tape."
             yield Risk(words, "It is masked and sprayed after it.")
 
 

@@ -152,19 +152,31 @@ def steps_for(assemblies: tuple[AssemblyPlan, ...], schools: Schools) -> tuple[S
 
 def _with_turns(plan: AssemblyPlan, schools: Schools) -> AssemblyPlan:
     """Stripes that come first change places with the colour round them: they lie on primer as a base colour does, and
-    that is sprayed like a panel, under tape. Where it is chipped or metal they are masked as others are.
+    that is sprayed like a panel, under tape. Where it is chipped or metal, or of a paint that cannot follow while the
+    tape is on, they are masked as others are.
     """
-    first = [zone for zone in plan.zones if zone.role == "stripe first"]
     ground = next((zone for zone in plan.zones if zone.role in ("base", "metal")), None)
-    if not first:
+    sprayed_over = ground is not None and ground.role == "base" and not (
+        "chipping" in ground.wear and schools.chipping != "sponge"
+    )  # fmt: skip
+    plan = replace(plan, zones=tuple(
+        replace(z, role="stripe", turn="not first")
+        if z.role == "stripe first" and not (sprayed_over and ground is not None and _bears(z.medium, ground.medium))
+        else z
+        for z in plan.zones
+    ))  # fmt: skip
+    first = [zone for zone in plan.zones if zone.role == "stripe first"]
+    if not first or ground is None:
         return plan
-    if ground is None or ground.role == "metal" or ("chipping" in ground.wear and schools.chipping != "sponge"):
-        masked = (replace(z, role="stripe", turn="not first") if z in first else z for z in plan.zones)
-        return replace(plan, zones=tuple(masked))
     beneath = (replace(z, role="base", turn="first", wear=tuple(w for w in z.wear if w != "chipping")) for z in first)
     # Before all other panels, however dark: those lie on it.
     panel = replace(ground, role="stripe", turn="round", lightness=None)
     return replace(plan, zones=(*beneath, panel, *(z for z in plan.zones if z is not ground and z not in first)))
+
+
+def _bears(stripe: Medium, over: Medium) -> bool:
+    """Whether paint may follow over a stripe while tape stays: enamel and oil cure longer, lacquer attacks."""
+    return stripe == over or (stripe not in ("enamel", "oil") and over != "lacquer")
 
 
 def _on_substrate(step: Step, plan: AssemblyPlan) -> Step:
