@@ -40,11 +40,11 @@ BUILD_ID = "build"
 
 
 class BuildInfo(Entity, tag="build", frozen=True, kw_only=True):
-    """Name, versions and scale chain; `order` is the user's wish for the sequence.
+    """Name, versions and scale chain; `order` is the user's wish for the sequence, `plan` one offered and taken.
 
-    `done_at` is when steps were done, `minutes_left` what half done ones still take, `wrong` what is to be done again,
-    `plan` one that was offered and taken. `sources` is what it is built from; a `dark` model gets no lamps. `chipping`
-    to `wash` are schools; `days_off` run from day to day; what bears it dries in a `cabinet`."""
+    `done_at` is when steps were done, `minutes_left` what half done ones still take, `wrong` what is to be done again.
+    `sources` is what it is built from; a `dark` model gets no lamps. `chipping` to `wash` are schools; `days_off` run
+    from day to day; what bears it dries in a `cabinet`."""
 
     name: Name
     story_mm: Length
@@ -396,6 +396,5 @@ AnyEntity = (
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
     | Stripe | FinishChip | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
-    | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision
-    | StockPiece | CutPiece | Cutting | Order | KitRecord
+    | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision | StockPiece | CutPiece | Cutting | Order | KitRecord
 )  # fmt: skip
