@@ -395,6 +395,6 @@ AnyEntity = (
     | Landmark | LandmarkMark | EdgeMark | Tie | FlatSet | SkinFace | RoundShape | RimMark | KnownLength
     | BuildInfo | Version | Still | KitPart | Plane | RulerMark | Dimension | Reading | Feature | FeatureInVersion
     | PowerSupply | Lamp | LightBranch | LightDriver | BranchReading | LightPlan | Surface | ColourPatch | ShelfPaint
-    | Stripe | FinishChip | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry
-    | ReplicaPhoto | ReplicaMark | ReplicaReading | FindingDecision | StockPiece | CutPiece | Cutting | Order | KitRecord
+    | Stripe | FinishChip | PaintPot | Zone | KeptFinish | Assembly | Evening | LogEntry | ReplicaPhoto
+    | ReplicaMark | ReplicaReading | FindingDecision | StockPiece | CutPiece | Cutting | Order | KitRecord
 )  # fmt: skip
