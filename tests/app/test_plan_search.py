@@ -45,6 +45,9 @@ def test_a_plan_that_one_evening_more_makes_better_is_taken_undone_and_stands_wh
     settle(qtbot, session)
     assert finish_of(window) == before
     assert "A better plan is ready" in card_text(window) and "earlier by the plan" in card_text(window)
+    # The odds fill the new evenings, which the plan that stands does not: they say nothing of its last day.
+    assert "if you go on whenever you are at the bench" in card_text(window)
+    assert "no sooner done" not in card_text(window)
     better = sequence_of(window).better
     assert better is not None and better.finish is not None and better.finish < before
     press(qtbot, window, "Take it")

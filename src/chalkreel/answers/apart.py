@@ -49,9 +49,8 @@ def apart(work: Callable[[Progress], T], progress: Progress) -> T:
         log.warning("the helper process is gone; the work is done here", exc_info=True)
         helper.end()
         return work(progress)
-    if helper.link.closed:
-        raise StoppedError
-    _idle.append(helper)
+    if not helper.link.closed:
+        _idle.append(helper)
     if isinstance(found, Exception):
         raise found
     return found  # type: ignore[return-value]

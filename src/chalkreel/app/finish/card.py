@@ -64,7 +64,12 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
     likely = found.likely
     if likely is not None:
         card.figure("", _day(likely.half), note="as likely as not")
-        card.sentence(f"{_day(likely.four_in_five)}, four times in five; {_day(table.finish)} if all goes by the plan.")
+        if model.holds_back(found):
+            words = "four times in five, if you go on whenever you are at the bench; by the days of this plan"
+            card.sentence(f"{_day(likely.four_in_five)}, {words} {_day(table.finish)}.")
+        else:
+            plan = f"{_day(table.finish)} if all goes by the plan"
+            card.sentence(f"{_day(likely.four_in_five)}, four times in five; {plan}.")
     room = f"at {found.room.celsius:g} °C, {found.room.humidity * 100:.0f} %"
     card.sentence(f"{room}; {table.cleanings} cleanings of the airbrush.", "quiet")
     for material, factor in found.room.own:

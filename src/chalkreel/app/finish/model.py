@@ -82,10 +82,23 @@ def each_pair_once(sequence: Sequence) -> tuple[Violation, ...]:
     return tuple(found.values())
 
 
-def _likely_days(sequence: Sequence) -> int:
-    """By how many days the better plan ends earlier four times in five; it may promise more than it has room for."""
+def holds_back(sequence: Sequence) -> bool:
+    """Whether a plan leaves evenings unused that the odds fill: who goes on at each is done before its last day."""
+    table, likely = sequence.timetable, sequence.likely
+    if table is None or table.finish is None or likely is None:
+        return False
+    return likely.four_in_five.date() < table.finish.date()
+
+
+def _likely_days(sequence: Sequence) -> int | None:
+    """By how many days the better plan ends earlier four times in five; it may promise more than it has room for.
+
+    None where that cannot be compared, since what stands is not what was played.
+    """
     now, then = sequence.likely, sequence.better_likely
-    return (now.four_in_five.date() - then.four_in_five.date()).days if now and then else 0
+    if now is None or then is None or holds_back(sequence):
+        return None
+    return (now.four_in_five.date() - then.four_in_five.date()).days
 
 
 def better_words(sequence: Sequence) -> str:
@@ -95,13 +108,14 @@ def better_words(sequence: Sequence) -> str:
         return ""
     days, likely = (table.finish.date() - better.finish.date()).days, _likely_days(sequence)
     fewer = table.cleanings - better.cleanings
-    if min(days, likely) < 0 or len(better.missed) > len(table.missed):
+    gained = likely or 0
+    if min(days, gained) < 0 or len(better.missed) > len(table.missed):
         return ""
-    if days == likely == 0 and fewer < WORTH_CLEANINGS:
+    if days == gained == 0 and fewer < WORTH_CLEANINGS:
         return ""
     gains = [f"{plural(days, 'day')} earlier by the plan"] * (days > 0)
-    gains += [f"{plural(likely, 'day')} earlier four times in five"] * (likely > 0)
-    gains += [f"{fewer} cleanings fewer"] * (fewer > 0)
+    gains += [f"{plural(gained, 'day')} earlier four times in five"] * (gained > 0)
+    gains += [f"{plural(fewer, 'cleaning')} fewer"] * (fewer > 0)
     gains += ["no sooner done four times in five"] * (likely == 0)
     before, after = ({s.step_id: s.start.date() for s in reversed(plan.slots)} for plan in (table, better))
     moved = [name for name, day in before.items() if after.get(name) != day]

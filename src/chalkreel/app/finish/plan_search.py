@@ -19,7 +19,7 @@ from chalkreel.core.finish.schedule import Effort
 # The search begins anew from the best that is known, and shows that, so often and for so many seconds each.
 ROUNDS: Final = 6
 SECONDS: Final = 10.0
-NOTHING: Final = "A minute's search found no plan that ends earlier or cleans less, and holds as well."
+NOTHING: Final = "A minute's search found no plan worth changing to."
 
 
 class PlanSearch(QObject):

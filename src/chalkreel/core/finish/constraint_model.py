@@ -1,9 +1,9 @@
 """A plan as a constraint problem: one pair of hands, bench evenings, waits, wet paint, and what is in the airbrush.
 
 Interval variables over minutes, with alternatives for the evening in which something is sprayed (Baptiste, Le Pape and
-Nuijten 2001). It keeps all that a forward pass keeps; that nothing else is lost, so that its best were the best of all,
-is not so: work by hand is left and taken up again only where the plan it begins from does so or once a step, and a
-cup is filled once an evening unless that plan fills it more often.
+Nuijten 2001). It keeps every rule that a forward pass keeps, but not every plan: work by hand is left and taken
+up again only where the plan it begins from does so, or once a step; and a cup is filled once an evening, or as often as
+that plan fills it. So its best need not be the best of all.
 """
 
 from __future__ import annotations

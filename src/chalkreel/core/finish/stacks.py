@@ -156,22 +156,19 @@ def _with_turns(plan: AssemblyPlan, schools: Schools) -> AssemblyPlan:
     tape is on, they are masked as others are.
     """
     ground = next((zone for zone in plan.zones if zone.role in ("base", "metal")), None)
-    sprayed_over = ground is not None and ground.role == "base" and not (
-        "chipping" in ground.wear and schools.chipping != "sponge"
-    )  # fmt: skip
-    plan = replace(plan, zones=tuple(
-        replace(z, role="stripe", turn="not first")
-        if z.role == "stripe first" and not (sprayed_over and ground is not None and _bears(z.medium, ground.medium))
-        else z
-        for z in plan.zones
-    ))  # fmt: skip
-    first = [zone for zone in plan.zones if zone.role == "stripe first"]
-    if not first or ground is None:
-        return plan
+    chipped = ground is not None and "chipping" in ground.wear and schools.chipping != "sponge"
+    over = ground if ground is not None and ground.role == "base" and not chipped else None
+    first = [z for z in plan.zones if z.role == "stripe first" and over is not None and _bears(z.medium, over.medium)]
+    others = [
+        replace(z, role="stripe", turn="not first") if z.role == "stripe first" else z
+        for z in plan.zones if z not in first
+    ]  # fmt: skip
+    if over is None or not first:
+        return replace(plan, zones=tuple(others))
     beneath = (replace(z, role="base", turn="first", wear=tuple(w for w in z.wear if w != "chipping")) for z in first)
     # Before all other panels, however dark: those lie on it.
-    panel = replace(ground, role="stripe", turn="round", lightness=None)
-    return replace(plan, zones=(*beneath, panel, *(z for z in plan.zones if z is not ground and z not in first)))
+    panel = replace(over, role="stripe", turn="round", lightness=None)
+    return replace(plan, zones=(*beneath, panel, *(z for z in others if z is not over)))
 
 
 def _bears(stripe: Medium, over: Medium) -> bool:
