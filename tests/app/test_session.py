@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import random
 import shutil
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -15,7 +16,9 @@ from pytestqt.qtbot import QtBot
 
 from chalkreel.app.application import Application
 from chalkreel.app.jobs import Progress, left_words
+from chalkreel.app.latest import Latest
 from chalkreel.app.window import Window
+from chalkreel.core.errors import RefusedError
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Dimension, FlatSet, KitPart, Landmark, LandmarkMark, Still
 from chalkreel.document.paint_entities import Surface
@@ -63,6 +66,27 @@ def test_long_work_says_what_is_done_and_for_how_long(qtbot: QtBot, demo_window:
     qtbot.waitUntil(lambda: not session.busy)
     assert strip.state.text() == "saved as you work"
     assert left_words(0.02, 60.0) == left_words(0.5, 1.0) == "" and left_words(0.25, 60.0) == "about 3 min left"
+
+
+def test_work_that_ends_at_once_ends_for_all_who_wait_for_it(qtbot: QtBot, demo_window: Window) -> None:
+    session = demo_window.session
+    told: list[object] = []
+    latest = Latest(session, "trying", session.background)
+
+    def refuse(_: Progress) -> Iterator[object]:
+        yield from ()
+        raise RefusedError("No.")
+
+    # Threads that change places at every chance find what is done in the wrong order.
+    interval = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        for number in range(100):
+            latest.ask(number, refuse, told.append, told.append)
+            qtbot.waitUntil(lambda: not session.busy and not latest.running, timeout=2000)
+            assert told == ["No."] * (number + 1)
+    finally:
+        sys.setswitchinterval(interval)
 
 
 def test_gestures_right_after_an_edit_find_what_the_answers_have(qtbot: QtBot, demo_window: Window) -> None:

@@ -29,8 +29,8 @@ class Job(QObject):
     -------
     arrived(object): a result; work that yields several sends each.
     progressed(float, str): share done, 0..1, of what is being done, with the time left where it can be told.
-    refused(str): the work could not use its input; a sentence for the modeller.
-    ended(): last of all, whatever happened.
+    refused(str): the work could not use its input; a sentence for the modeller. Sent from the window's thread.
+    ended(): last of all, whatever happened. Sent from the window's thread.
     """
 
     arrived = Signal(object)
@@ -43,6 +43,7 @@ class Job(QObject):
         self._stop = threading.Event()
         self._doing, self._words = doing, doing(None)
         self._begun, self._share = time.monotonic(), 0.0
+        self._refusal = ""
 
     @property
     def stopped(self) -> bool:
@@ -75,7 +76,7 @@ class Job(QObject):
             self.report(0.0)
 
     def work_through(self, results: Callable[[Progress], Iterator[object]]) -> None:
-        """Run in a worker thread."""
+        """Run in a worker thread, which says when it is done with it."""
         self._begun = time.monotonic()
         try:
             for result in results(self.report):
@@ -87,12 +88,16 @@ class Job(QObject):
             log.info("work was stopped")
         except RefusedError as refusal:
             log.info("refused: %s", refusal)
-            self.refused.emit(str(refusal))
+            self._refusal = str(refusal)
         except Exception:
             log.exception("work failed")
-            self.refused.emit("Something went wrong in the program. Your build is safe; the log file says more.")
-        finally:
-            self.ended.emit()
+            self._refusal = "Something went wrong in the program. Your build is safe; the log file says more."
+
+    def end(self) -> None:
+        """Say how it ended; called in the window's thread, once the worker has let go of it."""
+        if self._refusal:
+            self.refused.emit(self._refusal)
+        self.ended.emit()
 
 
 def left_words(share: float, seconds: float) -> str:
@@ -105,17 +110,32 @@ def left_words(share: float, seconds: float) -> str:
     return f"about {STEP_SECONDS * math.ceil(left / STEP_SECONDS)} s left"
 
 
-class Worker:
+class Worker(QObject):
     """Runs jobs one after the other on its own thread."""
 
+    # A job that told of its own end from here could be deleted by the first who hears of it, before the others do.
+    _done = Signal(object)
+
     def __init__(self, name: str) -> None:
+        super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix=name)
+        self._closed = False
+        self._done.connect(self._end)
 
     def start(self, job: Job, results: Callable[[Progress], Iterator[object]]) -> Job:
-        """Queue the job; connect its signals first."""
-        self._pool.submit(job.work_through, results)
+        """Queue the job; whoever is to get its results connects first."""
+        self._pool.submit(self._work, job, results)
         return job
 
+    def _work(self, job: Job, results: Callable[[Progress], Iterator[object]]) -> None:
+        job.work_through(results)
+        self._done.emit(job)
+
+    def _end(self, job: Job) -> None:
+        if not self._closed:
+            job.end()
+
     def close(self) -> None:
-        """Wait for what runs and drop what waits."""
+        """Wait for what runs and drop what waits; nobody is told of their ends any more."""
+        self._closed = True
         self._pool.shutdown(wait=True, cancel_futures=True)
