@@ -276,7 +276,7 @@ def test_the_file_says_what_it_is(tmp_path: Path) -> None:
         assert line in documented
 
 
-@pytest.mark.parametrize("old", [1, 2, 14, 17])
+@pytest.mark.parametrize("old", [1, 2, 14, 18])
 def test_a_file_of_an_older_format_opens_and_leaves_a_copy_of_itself(tmp_path: Path, old: int) -> None:
     path = tmp_path / "old.chalkreel"
     Store.create(path, empty_build("Old")).close()

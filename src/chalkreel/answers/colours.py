@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import msgspec
 
+from chalkreel.answers.clear_mixes import clear_mixes_of
 from chalkreel.answers.evidence import (
     Evidence,
     StillRow,
@@ -21,8 +22,8 @@ from chalkreel.answers.mixes import (
     Painted,
     Progress,
     RecipeBook,
+    book_of,
     finishing_of,
-    lessons_of,
     mixes_of,
     paint_of,
 )
@@ -138,7 +139,7 @@ class ColourAnswers:
     def _book_of(self, build: Build) -> RecipeBook:
         swatches = tuple(p.steps for p in build.all(PaintPot) if p.teaches and any(s.swatch_lab for s in p.steps))
         shelf = build.all(ShelfPaint)
-        return self._books.get((shelf, swatches), lambda: RecipeBook(lessons_of(build, tuple(map(paint_of, shelf)))))
+        return self._books.get((shelf, swatches), lambda: book_of(build, tuple(map(paint_of, shelf))))
 
     def _finishing_of(self, build: Build, book: RecipeBook) -> Finishing:
         chips = build.all(FinishChip)
@@ -167,7 +168,8 @@ class ColourAnswers:
         build: Build, surface: Surface, evidence: Evidence, book: RecipeBook, areas: dict[str, float],
         hand: Finishing, progress: Progress, quick: bool,
     ) -> Mixes:  # fmt: skip
-        return mixes_of(build, surface, evidence.surfaces[surface.id], book, areas, hand, progress, quick)
+        mix = clear_mixes_of if surface.clear_over else mixes_of
+        return mix(build, surface, evidence.surfaces[surface.id], book, areas, hand, progress, quick)
 
     @staticmethod
     def _row(surface: Surface, evidence: Evidence, mixes: Mixes) -> SurfaceRow:

@@ -13,15 +13,18 @@ from chalkreel.answers.stack import StackRow, over_base, stack_of
 from chalkreel.core.colour.batch import Batch, Habits, batch_for
 from chalkreel.core.colour.characterise import BLACKEST
 from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.clear_coats import CLEAR_SCATTERING, ClearSwatch, clear_absorption, ground_of, taught_clears
 from chalkreel.core.colour.finishing import Chip, Finishing, taught_by
 from chalkreel.core.colour.kinds import DROP_ML, MODES, Lab, Mode, Swatch
-from chalkreel.core.colour.layers import VARNISH_SURFACE, aim_through
+from chalkreel.core.colour.kubelka_munk import reflectance_of
+from chalkreel.core.colour.layers import VARNISH_SURFACE, Layer, aim_through
 from chalkreel.core.colour.learning import DrySwatch, Lessons, learn
 from chalkreel.core.colour.mixing import pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint, cup_of
 from chalkreel.core.colour.recipe import Limits, Recipe, find_recipes, nearest_single, predict_recipe
 from chalkreel.core.colour.rescue import Rescue, rescue
-from chalkreel.core.colour.surface_terms import SURFACE
+from chalkreel.core.colour.spectra import BANDS
+from chalkreel.core.colour.surface_terms import SURFACE, seen
 from chalkreel.core.colour.target import Lightened, lightened, picture_lab
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth, lacking, worth
 from chalkreel.core.errors import RefusedError
@@ -34,6 +37,8 @@ from chalkreel.document.snapshot import Build
 Progress = Callable[[float], bool]
 # Searches kept for one shelf: those of a large build, and what was tried before.
 DEPTH = 100
+# Zones of these roles are painted in their surface's colour.
+PAINTED = ("base", *OVER)
 Painted = tuple[Recipe, Swatch]
 
 
@@ -80,7 +85,7 @@ class PotRow:
 
 @dataclass(frozen=True, eq=False)
 class Mixes:
-    """All that concerns paint for one surface."""
+    """All that concerns paint for one surface; `coat_moves` is what a clear coat more, or less, moves it by in ΔE00."""
 
     targets: tuple[TargetRow, ...] = ()
     target: Target | None = None
@@ -93,6 +98,7 @@ class Mixes:
     stacks: tuple[StackRow, ...] = ()
     pots: tuple[PotRow, ...] = ()
     problem: str = ""
+    coat_moves: tuple[float, float] | None = None
 
     @property
     def best(self) -> Painted | None:
@@ -101,10 +107,13 @@ class Mixes:
 
 
 class RecipeBook:
-    """Searches made with one shelf as it was taught; what was found once is not looked for again."""
+    """Searches made with one shelf as it was taught; what was found once is not looked for again.
 
-    def __init__(self, lessons: Lessons) -> None:
-        self.lessons = lessons
+    `grounds` are brighter than thought by such factors, as strips of clear coats showed.
+    """
+
+    def __init__(self, lessons: Lessons, grounds: Mapping[str, float]) -> None:
+        self.lessons, self.grounds = lessons, grounds
         self._found = Memo[tuple[Lab, Medium, Limits, bool], tuple[Recipe, ...]](DEPTH)
 
     def find(self, aim: Lab, medium: Medium, limits: Limits, quick: bool, progress: Progress) -> tuple[Recipe, ...]:
@@ -126,25 +135,34 @@ class RecipeBook:
 def paint_of(paint: ShelfPaint) -> Paint:
     """A shelf's paint as the arithmetic takes it; a guess of an older build is held to what masstones are."""
     absorption, scattering = np.array(paint.absorption), np.array(paint.scattering)
-    if paint.source == "guess":
+    surface = SURFACE[paint.sheen] if paint.surface is None else paint.surface
+    if paint.source == "guess" and paint.clear:
+        # Its plain colour is one coat's over white.
+        read = [np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0]
+        look = read[0] if read else seen(reflectance_of(absorption / scattering), surface)
+        absorption = clear_absorption(look, paint.coat, surface)
+        scattering = np.full(BANDS, CLEAR_SCATTERING)
+    elif paint.source == "guess":
         absorption = np.minimum(absorption, BLACKEST * scattering)
     return Paint(
         paint.name, absorption, scattering, paint.medium, paint.sheen, paint.source,
-        paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat,
-        SURFACE[paint.sheen] if paint.surface is None else paint.surface,
+        paint.clear, paint.metallic, paint.drop_ml, paint.price_per_ml, paint.ml_left, paint.coat, surface,
     )  # fmt: skip
 
 
-def lessons_of(build: Build, shelf: tuple[Paint, ...]) -> Lessons:
-    """What all swatches of the build's pots teach of the shelf."""
-    swatches = [
-        DrySwatch(drops, step.swatch_lab)
-        for pot in build.all(PaintPot)
-        if pot.teaches
-        for drops, step in _states(pot)
-        if step.swatch_lab is not None
-    ]
-    return learn(shelf, tuple(swatches))
+def book_of(build: Build, shelf: tuple[Paint, ...]) -> RecipeBook:
+    """The shelf as all swatches of the build's pots teach it."""
+    opaque, clear = list[DrySwatch](), list[ClearSwatch]()
+    for drops, step in (state for pot in build.all(PaintPot) if pot.teaches for state in states(pot)):
+        if step.swatch_lab is None:
+            continue
+        if not step.clear_over:
+            opaque.append(DrySwatch(drops, step.swatch_lab))
+        elif (ground := ground_of(step.clear_over, shelf)) is not None:
+            clear.append(ClearSwatch(drops, step.coats, ground, step.swatch_lab))
+    lessons = learn(shelf, tuple(opaque))
+    strips = taught_clears(lessons.shelf, tuple(clear))
+    return RecipeBook(replace(lessons, shelf=strips.shelf), strips.grounds)
 
 
 def finishing_of(chips: tuple[FinishChip, ...], shelf: tuple[Paint, ...]) -> Finishing:
@@ -164,7 +182,7 @@ def finishing_of(chips: tuple[FinishChip, ...], shelf: tuple[Paint, ...]) -> Fin
 
 def drops_in(pot: PaintPot) -> Drops:
     """All that went into a pot, by paint."""
-    return next(reversed([drops for drops, _ in _states(pot)]), ())
+    return next(reversed([drops for drops, _ in states(pot)]), ())
 
 
 def habits_of(info: BuildInfo) -> Habits:
@@ -189,9 +207,11 @@ def mixes_of(
     shelf = cup_of(lessons.shelf, medium)
     cup = _Cup(shelf, tuple(paint_of(p) for p in build.all(ShelfPaint)))
     try:
-        target = _target(surface, targets, zones, lessons.shelf, _usual_surface(shelf), hand)
+        target = target_of(surface, targets)
     except RefusedError as refusal:
         return Mixes(targets, problem=str(refusal), pots=_pots(build, surface, cup, None))
+    if surface.through and zones:
+        target = _aimed(target, over_base(zones[0], lessons.shelf, hand), _usual_surface(shelf))
     recipes, problem = _recipes(surface, book, target, medium, quick, progress)
     settled = predict_recipe(surface.drops, shelf, target.aim, corrections=lessons.corrections)
     best = settled or next(iter(recipes), None)
@@ -205,7 +225,7 @@ def mixes_of(
         worth(best, shelf, target.aim, lessons.corrections), painted(single) if single else None,
         lacking(target.aim, shelf, nearest) if nearest > OUT_OF_REACH and not quick else None, need,
         tuple(stack_of(z, best.drops, lessons.shelf, target.lab, hand, lessons.corrections)
-              for z in zones if z.role in ("base", *OVER)),
+              for z in zones if z.role in PAINTED),
         _pots(build, surface, replace(cup, best=best, need=need), target), problem,
     )  # fmt: skip
 
@@ -263,25 +283,27 @@ def _row(mode: Mode, lab: Lab | None, problem: str) -> TargetRow:
     return TargetRow(mode, lab, rgb8_of_lab(lab) if lab else None, "" if lab else problem)
 
 
-def _target(
-    surface: Surface,
-    rows: tuple[TargetRow, ...],
-    zones: tuple[Zone, ...],
-    shelf: tuple[Paint, ...],
-    dry: float,
-    hand: Finishing,
-) -> Target:
+def target_of(surface: Surface, rows: tuple[TargetRow, ...]) -> Target:
+    """The chosen target, lightened, aimed at as it is.
+
+    Raises
+    ------
+    RefusedError
+        It is not known yet.
+    """
     row = next(r for r in rows if r.mode == surface.mode)
     if row.lab is None:
         raise RefusedError(row.problem)
     light: Lightened = lightened(row.lab, surface.lighten)
-    if not (surface.through and zones):
-        return Target(surface.mode, light.lab, light.lab, light.moved)
+    return Target(surface.mode, light.lab, light.lab, light.moved)
+
+
+def _aimed(target: Target, over: tuple[Layer, ...], dry: float) -> Target:
+    """The target aimed at through the layers planned over it."""
     try:
-        aim = aim_through(light.lab, over_base(zones[0], shelf, hand), dry)
-        return Target(surface.mode, light.lab, aim, light.moved)
+        return replace(target, aim=aim_through(target.lab, over, dry))
     except RefusedError as refusal:
-        return Target(surface.mode, light.lab, light.lab, light.moved, str(refusal))
+        return replace(target, words=str(refusal))
 
 
 def _usual_surface(shelf: tuple[Paint, ...]) -> float:
@@ -289,7 +311,7 @@ def _usual_surface(shelf: tuple[Paint, ...]) -> float:
     return float(np.median([p.surface for p in shelf])) if shelf else SURFACE["matte"]
 
 
-def _states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
+def states(pot: PaintPot) -> list[tuple[Drops, PotStep]]:
     """What was in the pot after each of its steps."""
     total: dict[str, int] = {}
     found = []
@@ -316,7 +338,7 @@ def _pots(build: Build, surface: Surface, cup: _Cup, target: Target | None) -> t
 
 def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     drops = drops_in(pot)
-    predicted = tuple(_swatch(so_far, cup.labelled) for so_far, _ in _states(pot))
+    predicted = tuple(_swatch(so_far, cup.labelled) for so_far, _ in states(pot))
     last = pot.steps[-1].swatch_lab if pot.steps else None
     if last is None or target is None:
         words = "Paint a test swatch, let it dry, and give its colour." if drops else "Write down what went in."

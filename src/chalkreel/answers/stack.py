@@ -19,7 +19,7 @@ from chalkreel.core.colour.layers import (
     shown_through,
 )
 from chalkreel.core.colour.mixing import Correction, Pot, pot_of
-from chalkreel.core.colour.paint import Paint
+from chalkreel.core.colour.paint import Paint, opaque_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.document.paint_entities import Drops, Primer, Zone
 
@@ -43,7 +43,8 @@ class LookRow:
 @dataclass(frozen=True)
 class StackRow:
     """A zone's layers. `moved` is what the layers over the base do to it in ΔE00; `coats` hide the primer, so many are
-    `planned`; so much of the pre-shade shows.
+    `planned`; so much of the pre-shade shows. `clear` coats hide nothing; `primed` is false where what they lie on is
+    not what the zone is primed with.
     """
 
     zone: str
@@ -53,11 +54,13 @@ class StackRow:
     pre_shade: float
     planned: int = 0
     problem: str = ""
+    clear: bool = False
+    primed: bool = True
 
 
 def darkest(shelf: tuple[Paint, ...]) -> Drops:
     """What a wash or pre-shade is made of when nobody said: the shelf's darkest paint."""
-    opaque = [p for p in shelf if not p.metallic]
+    opaque = opaque_of(shelf)
     if not opaque:
         return ()
     return ((min(opaque, key=lambda p: float((p.scattering / p.absorption).mean())).name, 1),)
@@ -82,20 +85,18 @@ def over_base(zone: Zone, shelf: tuple[Paint, ...], hand: Finishing) -> tuple[La
 
 def stack_of(
     zone: Zone, drops: Drops, shelf: tuple[Paint, ...], target: Lab, hand: Finishing,
-    corrections: tuple[Correction, ...] = (),
+    corrections: tuple[Correction, ...] = (), clear_over: Layer | None = None,
 ) -> StackRow:  # fmt: skip
-    """Every look of a zone from primer to the last varnish."""
+    """Every look of a zone from primer, or the ground that clear coats lie on, to the last varnish."""
     base = pot_of(drops, shelf, corrections)
     primer = Layer(
         f"{zone.primer} primer", "metal" if zone.primer == "silver" else "primer", lab=PRIMER_LAB[zone.primer],
         sheen="gloss" if zone.primer == "silver" else "matte",
     )  # fmt: skip
-    by_name = {p.name: p for p in shelf}
-    clear = bool(drops) and all(by_name[name].clear for name, _ in drops if name in by_name)
-    kind: LayerKind = "clear tint" if clear else "coat"
-    under: list[Layer] = [primer]
+    kind: LayerKind = "coat" if clear_over is None else "clear tint"
+    under: list[Layer] = [clear_over or primer]
     shade = pot_of(darkest(shelf), shelf)
-    if "pre-shade" in zone.wear and shade.drops:
+    if "pre-shade" in zone.wear and shade.drops and clear_over is None:
         under.append(Layer("pre-shade", "pre-shade", shade))
     coats = [Layer(f"coat {n}", kind, base) for n in range(1, zone.coats + 1)]
     try:
@@ -106,13 +107,14 @@ def stack_of(
     rows = tuple(LookRow(look.name, look.lab, rgb8_of_lab(look.lab), look.delta_e or 0.0) for look in seen)
     laid = seen[len(under) + len(coats) - 1]
     moved = float(delta_e_2000(np.array(seen[-1].lab), np.array(laid.lab)))
-    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade, clear), zone.coats)
+    if clear_over is not None:
+        primed = zone.primer == ("silver" if clear_over.kind == "metal" else "white")
+        return StackRow(zone.name, rows, moved, None, 0.0, zone.coats, clear=True, primed=primed)
+    return StackRow(zone.name, rows, moved, *_hiding(zone, base, shade), zone.coats)
 
 
-def _hiding(zone: Zone, base: Pot, shade: Pot, clear: bool) -> tuple[int | None, float]:
+def _hiding(zone: Zone, base: Pot, shade: Pot) -> tuple[int | None, float]:
     """Coats that hide the primer, and what the planned ones leave to be seen of a pre-shade in ΔE00."""
-    if clear:
-        return None, 0.0
     primer = PRIMER_LAB[zone.primer]
     hide = coats_to_hide(base, (primer,), HIDDEN)
     shaded = "pre-shade" in zone.wear and shade.drops > 0

@@ -13,7 +13,7 @@ from chalkreel.document.atomic import shown, written_anew
 from chalkreel.document.older_formats import bring_up
 
 APPLICATION_ID = 0x43484B52
-FORMAT_VERSION = 18
+FORMAT_VERSION = 19
 SUFFIX = ".chalkreel"
 # Another program at the file is told of at once; the window does not stand and wait for it.
 WAIT_SECONDS = 0.02

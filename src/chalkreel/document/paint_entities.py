@@ -16,6 +16,7 @@ from chalkreel.document.entity import Amount, Bands, Count, Entity, Name, Positi
 Join = Literal["nothing", "sides", "sides and versions"]
 Primer = Literal["white", "grey", "black", "silver"]
 Drops = tuple[tuple[str, int], ...]
+Coats = Annotated[int, Meta(ge=0, le=100)]
 
 ChipLayer = Literal["gloss varnish", "satin varnish", "matte varnish", "wash"]
 CHIP_LAYERS: tuple[ChipLayer, ...] = ("gloss varnish", "satin varnish", "matte varnish", "wash")
@@ -29,6 +30,8 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
     `mode` says what a mix is to look like, `known_lab` is its colour where the user knows it, `lighten` the share
     of air before it, `through` whether the mix aims through the varnish and wash planned over it. Votes of other
     sides and versions count as `join` allows. `published` is the mix, in words, that `free_lab` was computed from.
+    `clear_over` is the ground that clear coats of it lie on, white, silver or a metallic paint by name; empty where its
+    paint hides what is below. The recipe settled on is then for `clear_coats`.
     """
 
     name: Name
@@ -44,6 +47,8 @@ class Surface(Entity, tag="surface", frozen=True, kw_only=True):
     without: tuple[str, ...] = ()
     tolerance: Amount = 2.0
     published: Text = ""
+    clear_over: Text = ""
+    clear_coats: Coats = 0
 
 
 class ColourPatch(Entity, tag="patch", frozen=True, kw_only=True):
@@ -134,11 +139,16 @@ class FinishChip(Entity, tag="chip", frozen=True, kw_only=True):
 
 
 class PotStep(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Drops that went into a pot, and the colour of the dry test swatch made then, if one was."""
+    """Drops that went into a pot, and the colour of the dry test swatch made then, if one was.
+
+    A swatch of a clear mix has so many `coats` over a ground, named as `Surface.clear_over`.
+    """
 
     at: str
     drops: Drops
     swatch_lab: Lab | None = None
+    clear_over: Text = ""
+    coats: Coats = 0
 
 
 class PaintPot(Entity, tag="pot", frozen=True, kw_only=True):
@@ -178,7 +188,7 @@ class Zone(Entity, tag="zone", frozen=True, kw_only=True):
     wear: tuple[Wear, ...] = ()
     decals: bool = False
     decal_list: Annotated[tuple[ZoneDecal, ...], Meta(max_length=200)] = ()
-    coats: Annotated[int, Meta(ge=0, le=100)] = 2
+    coats: Coats = 2
     area_cm2: Amount = 50.0
     primer: Primer = "grey"
     wash: Drops = ()

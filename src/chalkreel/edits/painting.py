@@ -15,7 +15,7 @@ from chalkreel.core.measure.carry import carry, face_under, surrounds
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import FlatSet, Landmark, Outline, Still
 from chalkreel.document.entity import new_id
-from chalkreel.document.paint_entities import ColourPatch, Drops, PaintPot, PotStep, ShelfPaint, Surface
+from chalkreel.document.paint_entities import ColourPatch, Drops, PaintPot, PotStep, Primer, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 Points = tuple[tuple[float, float], ...]
@@ -150,8 +150,8 @@ def stirred(build: Build, pot: PaintPot, drops: Drops, at: str) -> Edits:
     return {pot.id: _with_step(pot, PotStep(at, drops))}
 
 
-def swatched(pot: PaintPot, lab: Lab, at: str) -> Edits:
-    """The pot with the colour of its dry test swatch.
+def swatched(pot: PaintPot, lab: Lab, at: str, clear_over: str = "", coats: int = 0) -> Edits:
+    """The pot with the colour of its dry test swatch; of a clear mix, of so many coats over a ground.
 
     Raises
     ------
@@ -160,7 +160,35 @@ def swatched(pot: PaintPot, lab: Lab, at: str) -> Edits:
     """
     if not drops_in(pot):
         raise RefusedError("Nothing is in this pot yet. Write down its drops first.")
-    return {pot.id: _with_step(pot, PotStep(at, (), checked_lab(lab)))}
+    return {pot.id: _with_step(pot, PotStep(at, (), checked_lab(lab), clear_over, coats))}
+
+
+def settled_on(build: Build, surface: Surface, drops: Drops, coats: int) -> Edits:
+    """A recipe settled on; of clears, the zones get as many coats as it counts on, and the primer below them."""
+    edits: Edits = {surface.id: msgspec.structs.replace(surface, drops=drops, clear_coats=coats)}
+    for zone in _zones_of(build, surface) if coats else ():
+        edits[zone.id] = msgspec.structs.replace(zone, coats=coats, primer=_primer(surface.clear_over))
+    return edits
+
+
+def laid_clear(build: Build, surface: Surface, ground: str) -> Edits:
+    """The surface laid in clear coats over a ground, or (no ground) in paint that hides what is below.
+
+    Its zones are primed as that needs; a recipe settled on was for other paints.
+    """
+    edits: Edits = {surface.id: msgspec.structs.replace(surface, clear_over=ground, drops=(), clear_coats=0)}
+    for zone in _zones_of(build, surface) if ground else ():
+        edits[zone.id] = msgspec.structs.replace(zone, primer=_primer(ground))
+    return edits
+
+
+def _zones_of(build: Build, surface: Surface) -> tuple[Zone, ...]:
+    return tuple(zone for zone in build.all(Zone) if zone.surface_id == surface.id)
+
+
+def _primer(ground: str) -> Primer:
+    """What is sprayed below clear coats over a ground."""
+    return "white" if ground == "white" else "silver"
 
 
 def _with_step(pot: PaintPot, step: PotStep) -> PaintPot:

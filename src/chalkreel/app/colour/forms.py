@@ -17,6 +17,7 @@ from chalkreel.core.figures import parse_number
 from chalkreel.core.materials import SHEENS
 from chalkreel.document.entities import Dimension
 from chalkreel.document.paint_entities import JOINS, PRIMERS, Drops, Surface, Zone
+from chalkreel.edits import painting
 
 
 def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> Form:
@@ -31,10 +32,14 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
         if surface().id:
             session.edit(f"mix of {surface().name}", surface(), drops=(), **fields)
 
+    def lay(ground: str) -> None:
+        if surface().id:
+            session.commit(f"{surface().name} laid", painting.laid_clear(session.build, surface(), ground))
+
     form = Form(session)
     form.heading(lambda: f"Mix of {surface().name}")
     own = form.text("own colour", lambda: surface().published or model.typed_lab(surface().free_lab),
-                    lambda text: put(**model.own_colour(text)), model.own_colour_understood)  # fmt: skip
+                    lambda text: put(**model.own_colour(text, chosen())), model.own_colour_understood)  # fmt: skip
     own.setToolTip("L* a* b*, #rrggbb, or a mix as it was published: 3 #8c3c28 + 1 #f4f1ea")
     form.text(
         "known colour", lambda: model.typed_lab(surface().known_lab), lambda text: put(known_lab=model.lab_from(text))
@@ -48,6 +53,7 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
               lambda text: put(without=tuple(w.strip() for w in text.split(",") if w.strip())))  # fmt: skip
     form.choice("stills join", lambda: [(j, j) for j in JOINS], lambda: surface().join, lambda text: put(join=text))
     form.text("tolerance, ΔE00", lambda: f"{surface().tolerance:g}", lambda text: put(tolerance=_tolerance(text)))
+    form.choice("laid", lambda: model.grounds(session.build), lambda: surface().clear_over, lay)
     form.check("aim through varnish", lambda: surface().through, lambda on: put(through=on))
     _habits(form, session)
     return form

@@ -9,6 +9,7 @@ import msgspec
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.colours import SurfaceRow
 from chalkreel.answers.mixes import Mixes
+from chalkreel.answers.stack import StackRow
 from chalkreel.app.stills.mask import CODES, WORDS, Mask
 from chalkreel.app.stills.strokes import Stroke
 from chalkreel.app.stills.tools import BRUSH, KNOWN, NEUTRAL, POLYGON, Points, ToolKind
@@ -18,11 +19,11 @@ from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.colour.verdict import OUT_OF_REACH, Worth
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Still
-from chalkreel.document.paint_entities import ColourPatch, Surface
+from chalkreel.document.paint_entities import ColourPatch, ShelfPaint, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
 
@@ -130,8 +131,15 @@ def chosen_row(answers: Answers | None, surface_id: str) -> SurfaceRow | None:
 
 
 def recipe_words(recipe: Recipe) -> str:
-    """'12 titanium white + 7 yellow ochre'."""
-    return " + ".join(f"{count} {name}" for name, count in recipe.drops)
+    """'12 titanium white + 7 yellow ochre'; of clears with their coats."""
+    drops = " + ".join(f"{count} {name}" for name, count in recipe.drops)
+    return f"{drops}, {plural(recipe.coats, 'coat')}" if recipe.coats else drops
+
+
+def grounds(build: Build) -> list[tuple[str, str]]:
+    """How a surface may be laid: hiding, or clear over white, silver or a metallic paint; its key and its words."""
+    metals = [p.name for p in build.all(ShelfPaint) if p.metallic]
+    return [("", "in paint that hides"), *((name, f"clear coats over {name}") for name in ("white", "silver", *metals))]
 
 
 def lab_words(lab: Lab) -> str:
@@ -183,8 +191,10 @@ def help_words(row: SurfaceRow) -> str:
     )
 
 
-def own_colour(text: str) -> dict[str, object]:
-    """What a typed colour, or a mix that was published, sets of a surface: its own colour, which is then aimed at.
+def own_colour(text: str, row: SurfaceRow | None = None) -> dict[str, object]:
+    """What a typed colour, or a mix that was published, sets of a surface: its own colour.
+
+    A published mix is then aimed at, and so is a colour of a surface that has no other target.
 
     Raises
     ------
@@ -193,7 +203,11 @@ def own_colour(text: str) -> dict[str, object]:
     """
     if is_mix(text):
         return {"free_lab": _own_lab(text), "published": text.strip(), "mode": "free"}
-    return {"free_lab": _own_lab(text), "published": ""}
+    lab = _own_lab(text)
+    found: dict[str, object] = {"free_lab": lab, "published": ""}
+    if lab is not None and row is not None and row.mixes.target is None:
+        found["mode"] = "free"
+    return found
 
 
 def own_colour_understood(text: str) -> str:
@@ -222,13 +236,17 @@ def doubts(row: SurfaceRow) -> tuple[float, float]:
     return landing, row.colour.delta_e if from_stills and row.colour is not None else 0.0
 
 
-def closeness(recipe: Recipe, landing: float, target: float) -> tuple[str, str]:
+def closeness(recipe: Recipe, landing: float, target: float, nearest: float | None = None) -> tuple[str, str]:
     """How near the mix comes, in words, and the state of it; `landing` and `target` as `doubts` has them.
+
+    `nearest` is the ΔE00 of the nearest mix that was found, where one was.
 
     A mix is called right only where its distance and both doubts together are small.
     """
     words = f"ΔE00 {recipe.delta_e:.1f} by computation, "
     whole = math.hypot(recipe.delta_e, landing, target)
+    if recipe.delta_e > OUT_OF_REACH and nearest is not None and nearest < recipe.delta_e - 0.5:
+        return f"{words}visible; another mix comes to {nearest:.1f}", "warn"
     if recipe.delta_e > OUT_OF_REACH:
         return words + "visible; out of this shelf’s reach", "warn"
     if whole <= 1.0:
@@ -253,6 +271,18 @@ def worth_words(worth: Worth) -> tuple[tuple[str, str], ...]:
     if lamps:
         found.append(("ΔE00 under " + ", ".join(lamps), "warn" if spread > 2.0 else "plain"))
     return tuple(found)
+
+
+def coats_words(mixes: Mixes, ground: str) -> tuple[tuple[str, str], ...]:
+    """How a clear mix is laid, and how much hangs on one coat, each with its state."""
+    best, moves = mixes.best, mixes.coat_moves
+    if best is None or moves is None:
+        return ()
+    more, less = moves
+    return (
+        (f"{plural(best[0].coats, 'coat')} over {ground}", "plain"),
+        (f"one coat more moves it by ΔE00 {more:.1f}, one less by {less:.1f}: count them on a test strip", "warn"),
+    )
 
 
 def reach_words(mixes: Mixes) -> tuple[str, ...]:
@@ -295,7 +325,9 @@ def layer_words(row: SurfaceRow, tolerance: float) -> tuple[tuple[str, str], ...
             continue
         if stack.moved > tolerance:
             found.append((f"{stack.zone}: varnish and wash move the colour by ΔE00 {stack.moved:.1f}", "warn"))
-        if stack.coats is None:
+        if stack.clear:
+            found.extend(_clear_words(row, stack))
+        elif stack.coats is None:
             found.append((f"{stack.zone}: this mix does not hide its primer in twelve coats", "warn"))
         else:
             coats = f"{stack.coats} coat" + ("s" if stack.coats > 1 else "")
@@ -305,3 +337,14 @@ def layer_words(row: SurfaceRow, tolerance: float) -> tuple[tuple[str, str], ...
         if stack.pre_shade > 0:
             found.append((f"{stack.zone}: the pre-shade still shows by ΔE00 {stack.pre_shade:.1f}", "plain"))
     return tuple(found)
+
+
+def _clear_words(row: SurfaceRow, stack: StackRow) -> list[tuple[str, str]]:
+    """Whether a zone gets as many clear coats as the recipe counts on."""
+    counted = row.best[0].coats if row.best else 0
+    if not stack.primed:
+        return [(f"{stack.zone}: prime it with what its clear coats lie on; its primer is another", "warn")]
+    if counted == stack.planned:
+        return [(f"{stack.zone}: {plural(counted, 'clear coat')}, as the recipe counts", "plain")]
+    words = f"{stack.zone}: {plural(stack.planned, 'coat')} planned, the recipe counts {counted}; settle on it on Mix"
+    return [(words, "warn")]

@@ -10,7 +10,7 @@ from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.kinds import DROP_ML, Lab, Swatch
 from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import parse_number
+from chalkreel.core.figures import parse_number, plural
 from chalkreel.document.entity import new_id
 from chalkreel.document.paint_entities import Drops, PaintPot, PotStep, ShelfPaint
 from chalkreel.document.snapshot import Build
@@ -42,7 +42,8 @@ def cells(row: PotRow) -> tuple[Cell, ...]:
     for step, predicted in zip(row.pot.steps, row.predicted, strict=True):
         when = step.at[:16].replace("T", " ")
         if step.swatch_lab is not None:
-            found.append(Cell(rgb8_of_lab(step.swatch_lab), f"{when}\ndry test swatch"))
+            coats = f", {plural(step.coats, 'coat')} over {step.clear_over}" if step.clear_over else ""
+            found.append(Cell(rgb8_of_lab(step.swatch_lab), f"{when}\ndry test swatch{coats}"))
         else:
             found.append(Cell(predicted, f"{when}\n{drops_words(step.drops)}\nas its labels foretell"))
     for addition in row.rescue.steps if row.rescue is not None else ():

@@ -15,10 +15,11 @@ from chalkreel.app.colour import pots, swatches
 from chalkreel.app.parts.fields import attempt, fill
 from chalkreel.app.parts.plain import PlainLabel
 from chalkreel.app.session import Session
+from chalkreel.core.colour.kinds import Lab
 from chalkreel.core.colour.typed_colour import lab_of_words
 from chalkreel.core.errors import RefusedError
 from chalkreel.demo.devices.colour_meter import ColourMeter
-from chalkreel.document.paint_entities import Drops, ShelfPaint
+from chalkreel.document.paint_entities import Drops, PaintPot, ShelfPaint, Surface
 from chalkreel.edits import painting
 
 CELL = 132.0
@@ -145,6 +146,9 @@ class PotsPage(QWidget):
             widget.setEnabled(pot is not None)
         steps = pot.rescue.steps if pot is not None and pot.rescue is not None else ()
         self.carry_out.setVisible(bool(steps))
+        # The stand-in reads coats that hide.
+        clear = self._row is not None and self._row.mixes.coat_moves is not None
+        self.meter.setVisible(self._session.stand_ins and not clear)
         self.teaches.setChecked(pot is not None and pot.pot.teaches)
         if pot is not None and not self.kept.hasFocus():
             self.kept.setText(f"{pot.pot.kept_ml:g} ml" if pot.pot.kept_ml else "")
@@ -182,15 +186,21 @@ class PotsPage(QWidget):
 
     def _take_swatch(self) -> None:
         pot = self._needed().pot
-        edits = painting.swatched(pot, lab_of_words(self.swatch.text()), _now())
-        self._session.commit(f"swatch of {pot.label}", edits)
+        self._commit_swatch(pot, lab_of_words(self.swatch.text()))
         self.swatch.clear()
 
     def _read_meter(self) -> None:
         row = self._needed()
         shelf = tuple(paint_of(p) for p in self._session.build.all(ShelfPaint))
         lab = pots.lab_of_file(self._meter.file(row.pot.label, row.drops, shelf))
-        self._session.commit(f"swatch of {row.pot.label}", painting.swatched(row.pot, lab, _now()))
+        self._commit_swatch(row.pot, lab)
+
+    def _commit_swatch(self, pot: PaintPot, lab: Lab) -> None:
+        surface = self._session.build.get(Surface, pot.surface_id)
+        best = self._row.best if self._row is not None else None
+        ground = surface.clear_over if surface is not None else ""
+        coats = best[0].coats if best is not None and ground else 0
+        self._session.commit(f"swatch of {pot.label}", painting.swatched(pot, lab, _now(), ground, coats))
 
     def _keep(self) -> None:
         pot = self._needed().pot

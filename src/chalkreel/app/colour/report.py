@@ -10,7 +10,7 @@ from textwrap import wrap
 from PySide6.QtWidgets import QFileDialog
 
 from chalkreel.answers.colours import Colours, SurfaceRow
-from chalkreel.answers.mixes import PotRow
+from chalkreel.answers.mixes import Mixes, PotRow
 from chalkreel.app.colour import chips, model, pots, shelf, stripes
 from chalkreel.app.parts.card import AnswerColumn as Card
 from chalkreel.app.parts.fields import attempt
@@ -20,6 +20,7 @@ from chalkreel.core.colour.recipe import Recipe
 from chalkreel.core.figures import plural
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.paint_entities import FinishChip, ShelfPaint, Surface
+from chalkreel.edits import painting
 from chalkreel.edits.removing import removal
 
 LONGEST = 38
@@ -102,9 +103,24 @@ class Report:
         card.heading("Recipe in drops" + (", settled" if mixes.settled else ""))
         for name, count in recipe.drops:
             card.figure("", f"{count}", f"{'drops' if count > 1 else 'drop'} {name}")
-        card.sentence(*model.closeness(recipe, *model.doubts(row)))
+        surface = self._surface(row)
+        for words, state in model.coats_words(mixes, surface.clear_over):
+            card.sentence(words, state)
+        nearest = min((other.delta_e for other, _ in mixes.recipes), default=None)
+        card.sentence(*model.closeness(recipe, *model.doubts(row), nearest))
         if page == "Stills":
             return
+        self._write_worth(mixes)
+        card.sentence("Other mixes (a click settles on one):", "quiet")
+        for other, _ in mixes.recipes[:6]:
+            if (other.drops, other.coats) != (recipe.drops, recipe.coats):
+                words = f"ΔE00 {other.delta_e:.1f}: {model.recipe_words(other)}"
+                card.button("\n".join(wrap(words, LONGEST)), partial(self.settle, row, other))
+        if mixes.settled:
+            card.button("Let the search choose again", partial(self._forget, row))
+
+    def _write_worth(self, mixes: Mixes) -> None:
+        card = self._card
         for words in model.reach_words(mixes):
             card.sentence(words, "warn")
         if mixes.worth is not None:
@@ -115,13 +131,6 @@ class Report:
             card.sentence(f"nearest single paint: {single.drops[0][0]}, ΔE00 {single.delta_e:.1f}")
         if mixes.target is not None and mixes.target.words:
             card.sentence(mixes.target.words, "warn")
-        card.sentence("Other mixes (a click settles on one):", "quiet")
-        for other, _ in mixes.recipes[:6]:
-            if other.drops != recipe.drops:
-                words = f"ΔE00 {other.delta_e:.1f}: {model.recipe_words(other)}"
-                card.button("\n".join(wrap(words, LONGEST)), partial(self.settle, row, other))
-        if mixes.settled:
-            card.button("Let the search choose again", partial(self._forget, row))
 
     def _write_batch(self, row: SurfaceRow) -> None:
         card, need = self._card, row.mixes.need
@@ -184,9 +193,10 @@ class Report:
             card.sentence(words, state)
         for words in pots.taught_words(colours.lessons.strengths, pot.drops):
             card.sentence(words, "plain")
-        card.sentence(
-            "Paint the swatch opaque, let it dry; wet paint looks darker. Heed the label: air, gloves.", "quiet"
-        )
+        surface = self._session.build.get(Surface, pot.pot.surface_id)
+        clear = surface is not None and surface.clear_over
+        swatch = "Let the strip dry" if clear else "Paint the swatch opaque, let it dry"
+        card.sentence(f"{swatch}; wet paint looks darker. Heed the label: air, gloves.", "quiet")
 
     def _write_paints(self, page: str, row: SurfaceRow | None) -> None:
         if page == "Stripes":
@@ -260,7 +270,8 @@ class Report:
 
     def settle(self, row: SurfaceRow, recipe: Recipe) -> None:
         """Settle on a recipe."""
-        self._edit(row, f"recipe of {row.name}", drops=recipe.drops)
+        edits = painting.settled_on(self._session.build, self._surface(row), recipe.drops, recipe.coats)
+        self._session.commit(f"recipe of {row.name}", edits)
 
     def _forget(self, row: SurfaceRow) -> None:
         self._edit(row, f"recipe of {row.name} open", drops=())
@@ -271,7 +282,11 @@ class Report:
         self._show("Layers")
 
     def _edit(self, row: SurfaceRow, label: str, **fields: object) -> None:
-        self._session.edit(label, self._session.build.entities[row.surface_id], **fields)
+        self._session.edit(label, self._surface(row), **fields)
+
+    def _surface(self, row: SurfaceRow) -> Surface:
+        """The row's surface; the build may be a step ahead of its answers."""
+        return self._session.build.get(Surface, row.surface_id) or Surface(id=row.surface_id, name=row.name)
 
     def _remove_surface(self, row: SurfaceRow) -> None:
         self._session.commit(f"{row.name} removed", removal(self._session.build, row.surface_id))

@@ -69,7 +69,10 @@ class ShelfPage(QWidget):
         self.name.setAccessibleName("Name of a paint")
         self.colour.setPlaceholderText("its masstone: L* a* b* or #rrggbb")
         self.colour.setAccessibleName("Masstone of the paint")
-        self.colour.setToolTip("Write D50 behind L* a* b* where they hold under that light, as in print.")
+        self.colour.setToolTip(
+            "Write D50 behind L* a* b* where they hold under that light, as in print.\n"
+            "Of a clear paint give the look of one coat over white, and call it clear in its row."
+        )
         self.medium, self.sheen = choice("Medium of new paints", MEDIA), choice("New paints dry", SHEENS)
         self.nearest = QPushButton("Nearest to the target first")
         self.nearest.setCheckable(True)
@@ -308,7 +311,12 @@ class ShelfPage(QWidget):
         )
 
     def _kind(self, row: shelf.PaintRow, text: str) -> None:
-        self._session.edit(f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic")
+        # A clear is bought and laid glossy: a matte one is a varnish with a colour.
+        sheen = "gloss" if text == "clear" else row.paint.sheen
+        self._session.edit(
+            f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic", sheen=sheen,
+            surface=row.paint.surface if sheen == row.paint.sheen else None,
+        )  # fmt: skip
 
 
 def choice(name: str, words: tuple[str, ...]) -> QComboBox:

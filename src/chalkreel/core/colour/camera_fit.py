@@ -19,7 +19,7 @@ from chalkreel.core.colour.cielab import lab_of_xyz
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import COAT
 from chalkreel.core.colour.kubelka_munk import film_over, ratio_of, reflectance_of
-from chalkreel.core.colour.layers import MOST_GAIN, STRAIGHT
+from chalkreel.core.colour.layers import STRAIGHT
 from chalkreel.core.colour.mixing import lab_slope
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
 from chalkreel.core.colour.spectra import BANDS, tristimulus_weights
@@ -35,6 +35,8 @@ BELIEF: Final = 0.6
 # One coat by hand or airbrush is so thick, give or take a factor of e^0.4.
 COAT_SIGMA: Final = 0.4
 LEAST_COAT, MOST_COAT = 0.2, 15.0
+# What a film crossed straight may keep over diffuse light; without a bound a fit runs away with it.
+MOST_GAIN: Final = 4.0
 # A field that lies further than this from all others (ΔE00) is not of this paint, or not painted.
 WRONG: Final = 6.0
 ROUNDS, SHARES, ENOUGH = 30, (1.0, 0.5, 0.25, 0.1), 1e-3

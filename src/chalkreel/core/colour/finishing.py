@@ -83,7 +83,7 @@ def taught_by(chips: tuple[Chip, ...]) -> Finishing:
         hand = replace(found, wiped=float(np.exp(values[0])))
         return np.concatenate([_miss(chip, hand) for chip in washes])
 
-    left = _fitted(misses, np.zeros(1), np.array([WIPED_SIGMA]))
+    left = fitted(misses, np.zeros(1), np.array([WIPED_SIGMA]))
     return replace(found, wiped=float(np.exp(left[0])), wash_chips=len(washes))
 
 
@@ -100,7 +100,7 @@ def _with_varnish(found: Finishing, sheen: Sheen, chips: tuple[Chip, ...]) -> Fi
     def misses(values: Array) -> Array:
         return np.concatenate([_miss(chip, hand(values)) for chip in chips])
 
-    values = _fitted(misses, usual, np.array([SURFACE_SIGMA, MILK_SIGMA]))
+    values = fitted(misses, usual, np.array([SURFACE_SIGMA, MILK_SIGMA]))
     return replace(hand(values), varnish_chips={**found.varnish_chips, sheen: len(chips)})
 
 
@@ -115,8 +115,8 @@ def _miss(chip: Chip, hand: Finishing) -> Array:
     return np.asarray((np.array(chip.after) - looks((below, over))[-1].lab) / READING)
 
 
-def _fitted(misses: Callable[[Array], Array], usual: Array, sigma: Array) -> Array:
-    """Values that explain the chips, near what is usual."""
+def fitted(misses: Callable[[Array], Array], usual: Array, sigma: Array) -> Array:
+    """Values that leave the least of `misses`, in their σ, near what is usual (Gauss–Newton with a prior)."""
     values = usual.copy()
     moves = STEP * sigma * np.eye(len(usual))
     for _ in range(ROUNDS):

@@ -39,7 +39,6 @@ AIMS: Final = 12
 # K counts diffuse light, whose way through a film is twice its thickness; what comes in at 45° and goes out at 0°
 # crosses a clear film nearly straight (1.13 and 1.0 thicknesses inside n = 1.5). The share of K·X to give back.
 STRAIGHT: Final = 2.0 - (1.13 + 1.0) / 2.0
-MOST_GAIN: Final = 4.0
 _SEE_THROUGH: Final = frozenset({"clear tint", "wash", "wiped wash", "filter"})
 
 
@@ -78,7 +77,7 @@ class _Ground:
     straight keeps over diffuse light."""
 
     inside: Array
-    surface: float
+    surface: float | Array
     straight: Array = field(default_factory=lambda: np.ones(BANDS))
     mirror: bool = False
 
@@ -102,6 +101,22 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
         error = None if target_lab is None else float(delta_e_2000(lab, np.array(target_lab)))
         found.append(Look(layer.name, as_lab(lab), error))
     return tuple(found)
+
+
+def seen_through(
+    under: tuple[Layer, ...], absorption: Array, scattering: Array, surface: Array, over: tuple[Layer, ...] = ()
+) -> Array:
+    """Reflectance (N, 36) of clear films with K·X and S·X (N, 36) over layers, with others over each of them.
+
+    `surface` (N,) is the films' own.
+    """
+    ground = _Ground(np.zeros(BANDS), SURFACE["matte"])
+    for layer in under:
+        ground = _laid(ground, layer)
+    laid = replace(_clear_film(ground, absorption, scattering), surface=surface[:, None])
+    for layer in over:
+        laid = laid if layer.kind == "wash" else _laid(laid, layer)
+    return _seen(laid)
 
 
 def aim_through(target_lab: Lab, over: tuple[Layer, ...], surface: float) -> Lab:
@@ -173,18 +188,25 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
         raise RefusedError(f"“{layer.name}” has no paint in it yet.")
     thickness = paint.coat * THICKNESS.get(layer.kind, 1.0) * layer.coats * layer.left
     k, s = paint.absorption / paint.drops, paint.scattering / paint.drops
-    laid = _film(ground, k, s, thickness)
-    if layer.kind in _SEE_THROUGH:
-        gain = np.exp(STRAIGHT * k * thickness * np.exp(-s * thickness))
-        laid = replace(laid, straight=np.minimum(laid.straight * gain, MOST_GAIN))
+    see_through = layer.kind in _SEE_THROUGH
+    laid = _clear_film(ground, k * thickness, s * thickness) if see_through else _film(ground, k, s, thickness)
     # A thin film does not change the surface; a coat of paint does.
     return replace(laid, surface=paint.surface) if layer.kind in ("coat", "clear tint") else laid
+
+
+def _clear_film(ground: _Ground, k: Array, s: Array) -> _Ground:
+    """A film of thickness 1 that light crosses nearly straight; what it sends up itself was never straight."""
+    laid = _film(ground, k, s, 1.0)
+    own = film_over(np.zeros(BANDS), k, s, 1.0)
+    crossed = np.clip(1.0 - own / np.maximum(laid.inside, 1e-12), 0.0, 1.0)
+    gain = np.exp(STRAIGHT * k * np.exp(-s))
+    return replace(laid, straight=laid.straight * (1.0 + crossed * (gain - 1.0)))
 
 
 def _film(ground: _Ground, k: Array, s: Array, thickness: float) -> _Ground:
     if ground.mirror:
         # Seen through: what little the film scatters is added as from a body of its own over black.
-        through = np.exp(-2.0 * (k + s) * thickness)
+        through = np.exp(-((2.0 - STRAIGHT) * k + 2.0 * s) * thickness)
         return replace(ground, inside=ground.inside * through + film_over(np.zeros(BANDS), k, s, thickness))
     # Where a film scatters, light loses its straight way.
     kept = 1.0 + (ground.straight - 1.0) * np.exp(-2.0 * s * thickness)

@@ -55,11 +55,12 @@ class Limits:
 
 @dataclass(frozen=True)
 class Recipe:
-    """Whole drops by paint name, the predicted L*a*b* and its ΔE00 to the target."""
+    """Whole drops by paint name, the predicted L*a*b* and its ΔE00 to the target; of clears, in so many `coats`."""
 
     drops: tuple[tuple[str, int], ...]
     lab: Lab
     delta_e: float
+    coats: int = 0
 
     @property
     def total(self) -> int:

@@ -65,7 +65,12 @@ def worth(recipe: Recipe, shelf: tuple[Paint, ...], target_lab: Lab, corrections
     """Sensitivity, ± and metamerism of a recipe; the target's spectrum is taken to be smooth."""
     by_name = {p.name: p for p in shelf}
     paints = tuple(by_name[name] for name, _ in recipe.drops)
-    mixer = Mixer(paints, corrections=corrections)
+    return worth_of(recipe, Mixer(paints, corrections=corrections), target_lab)
+
+
+def worth_of(recipe: Recipe, mixer: Mixer, target_lab: Lab) -> Worth:
+    """The same by a mixer of the recipe's paints alone, in its order."""
+    paints = mixer.paints
     sets, counts = np.arange(len(paints))[None], np.array([[float(n) for _, n in recipe.drops]])
     here = mixer.lab(sets, counts)
     each = np.eye(len(paints))
