@@ -264,6 +264,13 @@ def test_a_published_mix_is_aimed_at_with_its_doubt(qtbot: QtBot, window: Window
     type_in(qtbot, own, "3 rust + 1 #f4f1ea")
     assert "no part of a mix" in window.prompt.words.text()
     assert session.build.get(Surface, "surface-deck").published == text
+    # A part may be named after a surface, as of a label whose picture is on the reel: its colour is written down.
+    skirt = row_of(window, "surface-skirt").mixes.target.lab
+    type_in(qtbot, own, "3 skirt + 1 #f4f1ea")
+    settle(qtbot, session)
+    assert session.build.get(Surface, "surface-deck").published.startswith(f"3 Skirt {skirt[0]:.1f} ")
+    assert skirt[0] < row_of(window, "surface-deck").mixes.target.lab[0] < 95
+    session.undo()
     session.undo()
     assert session.build.get(Surface, "surface-deck") == before
 

@@ -7,7 +7,7 @@ import pytest
 
 from chalkreel.core.colour.cielab import lab_of_xyz, rgb8_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
-from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, is_mix, mixed_lab, parse_mix
+from chalkreel.core.colour.published_mix import WITHIN_DELTA_E, is_mix, mixed_lab, parse_mix, with_known
 from chalkreel.core.colour.spectra import tristimulus_weights
 from chalkreel.core.errors import RefusedError
 from tests.core.colour.second_lab import SecondLab
@@ -64,3 +64,15 @@ def test_most_mixes_of_another_laboratory_lie_within_what_is_said() -> None:
 
 def _seen(lab: SecondLab, drops: dict[str, float]) -> np.ndarray:
     return np.asarray(lab_of_xyz(lab.true(drops) @ tristimulus_weights()))
+
+
+def test_a_part_that_is_only_named_takes_the_colour_known_by_that_name() -> None:
+    known = {"Label rust": (38.0, 32.0, 28.0), "old white 2": (93.5, -1.0, 4.0)}
+    text = with_known("3 parts of label rust + 25 % Old White 2 + 1 #f4f1ea", known)
+    parts = parse_mix(text)
+    assert [amount for amount, _ in parts] == [3, 25, 1]
+    assert parts[0][1] == known["Label rust"] and parts[1][1] == known["old white 2"]
+    # Read once, it needs the names no more; what is known by no name is refused as ever.
+    assert with_known(text, {}) == text
+    with pytest.raises(RefusedError, match="no part of a mix"):
+        parse_mix(with_known("3 unheard of + 1 #f4f1ea", known))

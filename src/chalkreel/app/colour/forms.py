@@ -10,6 +10,7 @@ from chalkreel.app.colour import model
 from chalkreel.app.colour.pots import drops_from, drops_words
 from chalkreel.app.parts.fields import Form
 from chalkreel.app.session import Session
+from chalkreel.core.colour.published_mix import with_known
 from chalkreel.core.colour.recipe import MOST_DROPS, MOST_PAINTS
 from chalkreel.core.colour.target import MOST_LIGHTENING
 from chalkreel.core.errors import RefusedError
@@ -32,6 +33,9 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
         if surface().id:
             session.edit(f"mix of {surface().name}", surface(), drops=(), **fields)
 
+    def coloured(text: str) -> str:
+        return with_known(text, model.known_colours(session.answers, surface().id))
+
     def lay(ground: str) -> None:
         if surface().id:
             session.commit(f"{surface().name} laid", painting.laid_clear(session.build, surface(), ground))
@@ -39,8 +43,12 @@ def surface_form(session: Session, chosen: Callable[[], SurfaceRow | None]) -> F
     form = Form(session)
     form.heading(lambda: f"Mix of {surface().name}")
     own = form.text("own colour", lambda: surface().published or model.typed_lab(surface().free_lab),
-                    lambda text: put(**model.own_colour(text, chosen())), model.own_colour_understood)  # fmt: skip
-    own.setToolTip("L* a* b*, #rrggbb, or a mix as it was published: 3 #8c3c28 + 1 #f4f1ea")
+                    lambda text: put(**model.own_colour(coloured(text), chosen())),
+                    lambda text: model.own_colour_understood(coloured(text)))  # fmt: skip
+    own.setToolTip(
+        "L* a* b*, #rrggbb, or a mix as it was published: 3 #8c3c28 + 1 #f4f1ea.\n"
+        "A part may be named after a surface, as of a label whose picture is on the reel: 3 label rust + 1 #f4f1ea."
+    )
     form.text(
         "known colour", lambda: model.typed_lab(surface().known_lab), lambda text: put(known_lab=model.lab_from(text))
     )

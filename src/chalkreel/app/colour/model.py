@@ -191,6 +191,12 @@ def help_words(row: SurfaceRow) -> str:
     )
 
 
+def known_colours(answers: Answers | None, but: str) -> dict[str, Lab]:
+    """The targets of all surfaces but one, by name: a label's picture on the reel may be one."""
+    rows = answers.colours.surfaces if answers and answers.colours else ()
+    return {r.name: r.mixes.target.lab for r in rows if r.mixes.target is not None and r.surface_id != but}
+
+
 def own_colour(text: str, row: SurfaceRow | None = None) -> dict[str, object]:
     """What a typed colour, or a mix that was published, sets of a surface: its own colour.
 

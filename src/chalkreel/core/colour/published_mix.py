@@ -6,6 +6,7 @@ Each part is taken for a paint whose strength is guessed from its masstone (`cha
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Final
 
 import numpy as np
@@ -35,6 +36,9 @@ _PART: Final = re.compile(
     r"(?P<amount>\d+(?:[.,]\d+)?)\s*(?:%|parts?\b|drops?\b)?\s*(?:of\b)?\s*[^#\d]*?\s*"
     r"(?P<colour>#[0-9a-fA-F]{6}|-?\d[\d.]*[ ,;]+[-−]?\d[\d.]*[ ,;]+[-−]?\d[\d.]*(?:\s+D(?:50|65))?)"
 )
+_NAMED: Final = re.compile(
+    r"\s*(?P<amount>\d+(?:[.,]\d+)?\s*(?:%|parts?\b|drops?\b)?)\s*(?:of\b)?\s*(?P<name>\D.*?)\s*"
+)
 
 
 def is_mix(text: str) -> bool:
@@ -61,6 +65,25 @@ def parse_mix(text: str) -> tuple[Part, ...]:
             raise RefusedError(f"“{part[:40]}” is no part of a mix. Write {LOOKS}.")
         found.append((amount, lab_of_words(match["colour"].replace("−", "-"))))
     return tuple(found)
+
+
+def with_known(text: str, known: Mapping[str, Lab]) -> str:
+    """A mix with the colour behind each part that is only named, where `known` has one of that name.
+
+    So it can be read when the names are gone.
+    """
+    by_name = {name.casefold(): (name, lab) for name, lab in known.items()}
+    parts = []
+    for part in text.split("+"):
+        match = _NAMED.fullmatch(part)
+        name, lab = by_name.get(match["name"].casefold(), ("", None)) if match else ("", None)
+        if match is None or lab is None:
+            parts.append(part.strip())
+            continue
+        # Figures of a name would be read as the colour's.
+        words = re.sub(r"[\d#+]+", "", name).strip()
+        parts.append(f"{match['amount'].strip()} {words} " + " ".join(f"{value:.1f}" for value in lab))
+    return " + ".join(parts)
 
 
 def mixed_lab(parts: tuple[Part, ...], surface: float = USUAL_SURFACE) -> Lab:
