@@ -246,6 +246,9 @@ def test_layers_of_a_zone_are_edited_and_its_area_measured(qtbot: QtBot, window:
     type_in(qtbot, next(f for f in form.findChildren(QLineEdit) if f.accessibleName() == "filter"), "1 burnt umber")
     settle(qtbot, window.session)
     assert "filter" in [look.name for look in row_of(window, "surface-band_series").mixes.stacks[0].looks]
+    show_stage(window, "Finish")
+    settle(qtbot, window.session)
+    assert any("filter, thin and even" in step.title.lower() for step in window.session.answers.sequence.steps)
 
 
 def test_a_published_mix_is_aimed_at_with_its_doubt(qtbot: QtBot, window: Window) -> None:

@@ -112,5 +112,5 @@ def _zone(zone: Zone, colours: Colours | None, shiny: frozenset[str]) -> ZonePla
         zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
         lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
         lab is not None and hides_badly(lab), tuple(Decal(one.name, one.under) for one in zone.decal_list),
-        bool(drops) and all(name in shiny for name, _ in drops),
+        bool(drops) and all(name in shiny for name, _ in drops), filtered=bool(zone.filter_drops),
     )  # fmt: skip

@@ -65,6 +65,17 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     left, sealed = kinds(dusty), kinds(dusty, Schools(powders="sealed"))
     assert "pigments" in left and not {"sealed powders", "fix"} & set(left)
     assert sealed.index("matte") < sealed.index("sealed powders") < sealed.index("fix") and "pigments" not in sealed
+    # A filter lies on gloss like a wash and under matte, with a wash or without one.
+    tinted = replace(plan, zones=(replace(GREY, wear=(), decals=False, filtered=True),))
+    assert [k for k in kinds(tinted) if k in ("gloss", "wash", "wipe", "matte")] == ["gloss", "wash", "wipe", "matte"]
+    both = replace(plan, zones=(replace(GREY, filtered=True),))
+    for laid, school, words in (
+        (tinted, SCHOOLS, "Filter, thin and even: side"),
+        (tinted, Schools(wash="acrylic"), "Filter, thin and even: side"),
+        (both, Schools(wash="oil"), "Wash into lines and corners: hull; filter, thin and even: side"),
+    ):  # fmt: skip
+        steps = steps_for((laid,), school)
+        assert next(s for s in steps if s.kind in ("wash", "acrylic wash")).title == words
     glazed = replace(plan, zones=(GREY, ZonePlan("pane", "hull", "", "water acrylic", "gloss", "glass")))
     masked = kinds(glazed, Schools(canopy="masked"))
     assert masked.index("sand") < masked.index("mask glass") < masked.index("prime")

@@ -95,7 +95,7 @@ class Decal:
 @dataclass(frozen=True)
 class ZonePlan:
     """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath, and `shiny` paint
-    dries to a gloss by itself.
+    dries to a gloss by itself. A `filtered` one is tinted all over after its gloss.
 
     It gets `decals`, all at one go where there is no `decal_list`; its `turn` follows from the others beside it.
     """
@@ -115,6 +115,7 @@ class ZonePlan:
     decal_list: tuple[Decal, ...] = ()
     shiny: bool = False
     turn: Turn = ""
+    filtered: bool = False
 
 
 @dataclass(frozen=True)
@@ -295,13 +296,14 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
     wear = {kind for zone in plan.painted for kind in zone.wear}
     decals = any(zone.decals for zone in plan.painted)
     bare = schools.gloss == "on matte paint" and _all_shiny(plan)
-    if "wash" in wear or (decals and not bare):
+    washed = "wash" in wear or any(zone.filtered for zone in plan.painted)
+    if washed or (decals and not bare):
         yield _step("gloss", name)
     if decals:
         yield from _decal_steps(plan)
         yield _step("seal", name)
-    if "wash" in wear:
-        yield from _wash_steps(name, schools)
+    if washed:
+        yield from _wash_steps(plan, schools, "wash" in wear)
     matte = any(zone.sheen != "gloss" for zone in plan.painted) or bool(wear & _ON_MATTE)
     if matte:
         yield _step("matte", name)
@@ -315,14 +317,19 @@ def _varnish_steps(plan: AssemblyPlan, schools: Schools) -> Iterator[Step]:
         yield from (_step(kind, name) for kind in (("sealed powders", "fix") if sealed else ("pigments",)))
 
 
-def _wash_steps(name: str, schools: Schools) -> Iterator[Step]:
-    """A wash; what dries with water cannot be wiped off again, so it is drawn out at once."""
-    if schools.wash == "acrylic":
-        yield _step("acrylic wash", name)
-        return
-    wash = _step("wash", name, medium=schools.wash)
-    yield replace(wash, materials=(f"{schools.wash} wash",)) if schools.wash == "oil" else wash
-    yield _step("wipe", name)
+def _wash_steps(plan: AssemblyPlan, schools: Schools, washed: bool) -> Iterator[Step]:
+    """A wash, and filters of the same carrier in one go with it, or these alone.
+
+    What dries with water cannot be wiped off again, so it is drawn out at once.
+    """
+    tinted = ", ".join(zone.name for zone in plan.painted if zone.filtered)
+    for kind in ("acrylic wash",) if schools.wash == "acrylic" else ("wash", "wipe"):
+        step = _step(kind, plan.name, medium=schools.wash if kind == "wash" else "")
+        if kind == "wash" and schools.wash == "oil":
+            step = replace(step, materials=("oil wash",))
+        does = "even the filter out" if kind == "wipe" else "filter, thin and even"
+        title = f"{step.title}; {does}" if washed else does.capitalize()
+        yield replace(step, title=f"{title}: {tinted}") if tinted else step
 
 
 def _all_shiny(plan: AssemblyPlan) -> bool:
