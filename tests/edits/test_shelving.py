@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from chalkreel.answers.mixes import paint_of
 from chalkreel.core.colour.cielab import lab_of_xyz
+from chalkreel.core.colour.clear_coats import one_coat
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.drawdown import FIELDS, CardReading
 from chalkreel.core.colour.kubelka_munk import reflectance_of
@@ -18,6 +20,7 @@ from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.document.snapshot import Build
 from chalkreel.edits.shelving import (
     Dries,
+    called_clear,
     card_paint,
     dried_to,
     guessed_paint,
@@ -144,6 +147,19 @@ def test_a_paint_without_its_readings_keeps_its_masstone_through_another_sheen()
     clear = replace(OCHRE, clear=True)
     (kept,) = dried_to(build, clear, "gloss").values()
     assert isinstance(kept, ShelfPaint) and kept.absorption == clear.absorption
+
+
+def test_a_clear_keeps_the_look_it_was_given_through_its_file() -> None:
+    typed = (48.0, 62.0, 38.0)
+    build = shelf_of(EMPTY, *RANGE.values(), guessed_paint("clear red", typed, Dries()))
+    edits = called_clear(build, on(build, "clear red"))
+    clear = next(p for p in edits.values() if isinstance(p, ShelfPaint) and p.name == "clear red")
+    assert clear.clear and clear.sheen == "gloss" and not clear.metallic
+    read = parse_shelf_csv(shelf_csv((clear,)).encode())[0]
+    for paint in (clear, read):
+        assert delta_e_2000(np.array(one_coat(paint_of(paint))), np.array(typed)) < 1.0
+    # Called so twice, it stays as it is.
+    assert called_clear(Build(2, {**build.entities, clear.id: clear}), clear)[clear.id] == clear
 
 
 def test_a_better_white_finds_all_that_was_mixed_with_it_anew() -> None:

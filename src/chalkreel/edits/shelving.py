@@ -135,7 +135,7 @@ def dried_to(build: Build, paint: ShelfPaint, sheen: Sheen) -> Edits:
     With the shelf's white all that was mixed with it is found anew.
     """
     changed = msgspec.structs.replace(paint, sheen=sheen, surface=None)
-    if paint.clear or paint.metallic:
+    if paint.metallic or (paint.clear and paint.source != "guess"):
         return {paint.id: changed}
     if paint.drawdowns:
         return put_on_shelf(build, (changed,))
@@ -143,6 +143,14 @@ def dried_to(build: Build, paint: ShelfPaint, sheen: Sheen) -> Edits:
     read = msgspec.structs.replace(changed, drawdowns=_as_seen(paint, white))
     found = _found(read, _surface(read), white if white is None or white.id != paint.id else None)
     return {paint.id: msgspec.structs.replace(found, drawdowns=(), surface=None)}
+
+
+def called_clear(build: Build, paint: ShelfPaint) -> Edits:
+    """A paint that hides nothing. It is bought and laid glossy: a matte one is a varnish with a colour."""
+    hiding = msgspec.structs.replace(paint, clear=False, metallic=False)
+    glossy = dried_to(build, hiding, "gloss")
+    found = glossy.get(paint.id)
+    return {**glossy, paint.id: msgspec.structs.replace(found if isinstance(found, ShelfPaint) else hiding, clear=True)}
 
 
 def put_on_shelf(build: Build, paints: tuple[ShelfPaint, ...], progress: Progress = lambda _: True) -> Edits:

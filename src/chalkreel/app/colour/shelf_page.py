@@ -31,7 +31,7 @@ from chalkreel.core.materials import MEDIA, SHEENS
 from chalkreel.document.changes import Edits
 from chalkreel.document.paint_entities import ShelfPaint
 from chalkreel.edits.removing import removal
-from chalkreel.edits.shelving import Dries, dried_to, shelved
+from chalkreel.edits.shelving import Dries, called_clear, dried_to, shelved
 
 IN = "Shelves, lists, palettes and readings (*.csv *.gpl *.txt *.cgats);;All files (*)"
 OUT = "Shelf with K and S (*.csv);;Palette of masstones (*.gpl)"
@@ -304,19 +304,21 @@ class ShelfPage(QWidget):
 
     def _put_sheen(self, row: shelf.PaintRow, text: str) -> None:
         sheen, build = next(s for s in SHEENS if s == text), self._session.build
-        self._session.run(
-            "working out paints",
-            lambda _: iter((dried_to(build, row.paint, sheen),)),
-            lambda edits: self._session.commit(f"{row.name}: dries {text}", cast("Edits", edits)),
-        )
+        self._work_out(f"{row.name}: dries {text}", lambda: dried_to(build, row.paint, sheen))
 
     def _kind(self, row: shelf.PaintRow, text: str) -> None:
-        # A clear is bought and laid glossy: a matte one is a varnish with a colour.
-        sheen = "gloss" if text == "clear" else row.paint.sheen
-        self._session.edit(
-            f"{row.name}: {text}", row.paint, clear=text == "clear", metallic=text == "metallic", sheen=sheen,
-            surface=row.paint.surface if sheen == row.paint.sheen else None,
-        )  # fmt: skip
+        build = self._session.build
+        if text == "clear":
+            self._work_out(f"{row.name}: clear", lambda: called_clear(build, row.paint))
+            return
+        self._session.edit(f"{row.name}: {text}", row.paint, clear=False, metallic=text == "metallic")
+
+    def _work_out(self, label: str, edits: Callable[[], Edits]) -> None:
+        self._session.run(
+            "working out paints",
+            lambda _: iter((edits(),)),
+            lambda found: self._session.commit(label, cast("Edits", found)),
+        )
 
 
 def choice(name: str, words: tuple[str, ...]) -> QComboBox:
