@@ -99,6 +99,14 @@ def test_a_lens_is_mixed_and_laid_in_clear_coats(qtbot: QtBot, lens: Window) -> 
     assert f"{other.coats} clear coat" in card_text(lens) and "hide" not in card_text(lens)
     looks = row_of(lens, LENS).mixes.stacks[0].looks
     assert looks[0].name == "silver" and len(looks) == other.coats + 2
+    show_stage(lens, "Finish")
+    settle(qtbot, lens.session)
+    answers = lens.session.answers
+    assert answers is not None and answers.sequence is not None
+    titles = [step.title for step in answers.sequence.steps]
+    silver = titles.index("Silver under the clear coats: Lenses")
+    assert titles.index("Prime: Hull") < silver < titles.index(f"Clear colour: Lenses, coat 1 of {other.coats}")
+    show_stage(lens, "Colour")
     lens.session.undo()
     zone = lens.session.build.get(Zone, "zone-1")
     assert zone is not None and zone.coats == 6

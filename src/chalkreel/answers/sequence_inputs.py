@@ -12,12 +12,13 @@ from chalkreel.core.bench.lessons import Lesson
 from chalkreel.core.finish.drying import USUAL_ROOM, Room
 from chalkreel.core.finish.redone import WrongLayer
 from chalkreel.core.finish.schedule import Schedule, Slot
-from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Fact, Schools, ZonePlan, hides_badly
+from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Fact, Schools, ZonePlan
+from chalkreel.core.finish.undercoats import hides_badly
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import BuildInfo, Source
 from chalkreel.document.finish_entities import Assembly, Evening
 from chalkreel.document.light_entities import Lamp
-from chalkreel.document.paint_entities import ShelfPaint, Zone
+from chalkreel.document.paint_entities import ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 
@@ -86,11 +87,14 @@ def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -
     names = dict.fromkeys([z.assembly for z in zones] + [row.assembly for row in conversion.rows])
     lit = {lamp.assembly for lamp in build.all(Lamp)}
     facts = {assembly.name: assembly.facts for assembly in build.all(Assembly)}
+    clear = {surface.id: surface.clear_over for surface in build.all(Surface)}
     shiny = frozenset(p.name for p in build.all(ShelfPaint) if p.sheen == "gloss")
     return tuple(
         AssemblyPlan(
             name,
-            tuple(_zone(zone, colours, shiny) for zone in zones if zone.assembly == name),
+            tuple(
+                _zone(zone, colours, shiny, clear.get(zone.surface_id, "")) for zone in zones if zone.assembly == name
+            ),
             tuple(row.operation for row in conversion.rows if row.assembly == name),
             name in lit,
             facts.get(name, usual_facts(build.info)),
@@ -99,18 +103,21 @@ def _assemblies(build: Build, conversion: Conversion, colours: Colours | None) -
     )
 
 
-def _zone(zone: Zone, colours: Colours | None, shiny: frozenset[str]) -> ZonePlan:
+def _zone(zone: Zone, colours: Colours | None, shiny: frozenset[str], clear_over: str) -> ZonePlan:
     row = next((s for s in colours.surfaces if s.surface_id == zone.surface_id), None) if colours else None
     words = "colour still to be found"
     if row is not None:
         words = row.name
         if row.best is not None:
             words += ": " + ", ".join(f"{count} {name}" for name, count in row.best[0].drops)
-    lab = row.colour.lab if row is not None and row.colour else None
+    # A colour that no still shows may be known as the mix's target.
+    lab = row.colour.lab if row and row.colour else row.mixes.target.lab if row and row.mixes.target else None
+    vivid = lab is not None and hides_badly(lab) and not clear_over
     drops = row.best[0].drops if row is not None and row.best is not None else ()
     return ZonePlan(
         zone.name, zone.assembly, words, zone.medium, zone.sheen, zone.role, zone.wear, zone.decals,
         lab[0] if lab else None, zone.coats, row.name if row else f"{zone.name}'s colour",
-        lab is not None and hides_badly(lab), tuple(Decal(one.name, one.under) for one in zone.decal_list),
-        bool(drops) and all(name in shiny for name, _ in drops), filtered=bool(zone.filter_drops),
+        vivid, tuple(Decal(one.name, one.under) for one in zone.decal_list),
+        bool(drops) and all(name in shiny for name, _ in drops),
+        filtered=bool(zone.filter_drops), clear_over=clear_over,
     )  # fmt: skip

@@ -14,7 +14,8 @@ from chalkreel.core.finish.finishes import FINISHES, OWN_MIXTURE, Finish, finish
 from chalkreel.core.finish.limits import limits
 from chalkreel.core.finish.order import in_wished_order, valid_order, violations
 from chalkreel.core.finish.redone import WrongLayer, sanding_limits, with_sanding
-from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Schools, ZonePlan, hides_badly, steps_for
+from chalkreel.core.finish.stacks import AssemblyPlan, Decal, Schools, ZonePlan, steps_for
+from chalkreel.core.finish.undercoats import hides_badly
 from chalkreel.core.finish.wear_marks import made_with
 
 GREY = ZonePlan("side", "hull", "grey", "water acrylic", "matte", "base", ("wash",), True, 60.0)
@@ -65,6 +66,12 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     left, sealed = kinds(dusty), kinds(dusty, Schools(powders="sealed"))
     assert "pigments" in left and not {"sealed powders", "fix"} & set(left)
     assert sealed.index("matte") < sealed.index("sealed powders") < sealed.index("fix") and "pigments" not in sealed
+    # Clear coats lie on what they tint, whether their colour is vivid or not.
+    lens = steps_for((replace(plan, zones=(replace(GREY, wear=(), clear_over="silver"),)),), SCHOOLS)
+    under = tuple(s for s in lens if s.kind in ("prime", "white", "base"))
+    assert [s.kind for s in valid_order(under[::-1], limits(under))] == ["prime", "white", "base", "base"]
+    assert under[1].title == "Silver under the clear coats: side" and under[1].colour == "silver"
+    assert under[2].title.startswith("Clear colour: side, coat 1")
     # A filter lies on gloss like a wash and under matte, with a wash or without one.
     tinted = replace(plan, zones=(replace(GREY, wear=(), decals=False, filtered=True),))
     assert [k for k in kinds(tinted) if k in ("gloss", "wash", "wipe", "matte")] == ["gloss", "wash", "wipe", "matte"]

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from math import atan2, degrees, hypot
 from typing import Final, Literal, get_args
 
 from chalkreel.core.convert.operations import Operation
 from chalkreel.core.finish.drying import UNHEATED
 from chalkreel.core.finish.limits import masking_order
 from chalkreel.core.finish.steps import FREEHAND, NOT_FIRST, SHINY, Step, caution_words, step_kinds
+from chalkreel.core.finish.undercoats import under_clear
 from chalkreel.core.materials import Medium, Sheen
 
 Role = Literal["base", "stripe", "freehand", "stripe first", "metal", "glass", "bright metal"]
@@ -37,6 +37,8 @@ Turn = Literal["", "first", "round", "not first"]
 # What steps are called where a panel's edge is left soft, and where stripes come first.
 _NAMED: Final = {
     ("freehand", "stripe"): "Spray freehand, edges soft",
+    ("clear", "base"): "Clear colour",
+    ("clear", "stripe"): "Clear colour",
     ("first", "base"): "Spray the stripe first",
     ("round", "mask"): "Tape over the stripes",
     ("round", "stripe"): "Spray round the taped stripes",
@@ -55,17 +57,6 @@ _WHEN_KIND: Final = {
     "before primer": "rework", "before closing": "rework", "after base colour": "detail",
     "after decals": "add small parts", "after matte coat": "add fragile parts",
 }  # fmt: skip
-
-
-# Yellow, orange and red pigments hide badly: the hues (degrees in CIELAB) and the least chroma that are meant here.
-_VIVID_HUES: Final = (15.0, 105.0)
-_VIVID_CHROMA: Final = 45.0
-
-
-def hides_badly(lab: tuple[float, float, float]) -> bool:
-    """Whether a colour is so vivid a yellow, orange or red that it wants white beneath."""
-    _, a, b = lab
-    return hypot(a, b) >= _VIVID_CHROMA and _VIVID_HUES[0] <= degrees(atan2(b, a)) % 360 <= _VIVID_HUES[1]
 
 
 @dataclass(frozen=True)
@@ -95,7 +86,8 @@ class Decal:
 @dataclass(frozen=True)
 class ZonePlan:
     """A zone as the sequence sees it; a `vivid` colour (yellow, orange, red) needs white beneath, and `shiny` paint
-    dries to a gloss by itself. A `filtered` one is tinted all over after its gloss.
+    dries to a gloss by itself. A `filtered` one is tinted all over after its gloss; clear coats
+    of it lie on `clear_over`.
 
     It gets `decals`, all at one go where there is no `decal_list`; its `turn` follows from the others beside it.
     """
@@ -116,6 +108,7 @@ class ZonePlan:
     shiny: bool = False
     turn: Turn = ""
     filtered: bool = False
+    clear_over: str = ""
 
 
 @dataclass(frozen=True)
@@ -253,9 +246,10 @@ def _painted_steps(zone: ZonePlan, beneath: Medium, schools: Schools) -> Iterato
         yield _named(_step("mask", *where), zone.turn)
         yield _step("edge seal", *where, medium=beneath)
         yield _step("unmask", *where)
-    if zone.vivid and zone.role != "metal":
+    if (zone.vivid or zone.clear_over) and zone.role != "metal":
         soft = (FREEHAND,) if zone.role == "freehand" else ()
-        yield _step("white stripe" if zone.role in OVER else "white", *where, medium=medium, facts=soft)
+        white = _step("white stripe" if zone.role in OVER else "white", *where, medium=medium, facts=soft)
+        yield under_clear(white, zone.clear_over) if zone.clear_over else white
     if "chipping" in zone.wear and zone.role == "base":
         yield from _chipping_steps(zone, schools)
     yield from _coats(zone)
@@ -282,7 +276,7 @@ def _coats(zone: ZonePlan) -> Iterator[Step]:
             "stripe" if freehand else zone.role, zone.assembly, zone.name, extra=zone.colour_words, medium=zone.medium,
             colour=zone.colour or zone.colour_words, lightness=zone.lightness, coat=coat, coats=zone.coats, facts=facts,
         )  # fmt: skip
-        yield _named(step, "freehand" if freehand else zone.turn)
+        yield _named(step, "clear" if zone.clear_over else "freehand" if freehand else zone.turn)
 
 
 def _named(step: Step, how: str) -> Step:
