@@ -21,7 +21,7 @@ from chalkreel.core.colour.clear_coats import (
 )
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.kinds import COAT, Lab
-from chalkreel.core.colour.layers import seen_through
+from chalkreel.core.colour.layers import ground_for, seen_through
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits
 from chalkreel.core.colour.smooth_spectrum import smooth_spectrum
@@ -48,7 +48,7 @@ def test_light_comes_back_through_a_clear_film_as_rays_do(depth: float) -> None:
     for true, ground in ((over_white, replace(white_ground(), surface=0.0)), (over_metal, silver_ground())):
         bare = float(true(np.zeros(36), np.full(36, 0.6))[0])
         below = replace(ground, lab=as_lab(lab_of_xyz(xyz_of_reflectance(np.full(36, bare)))))
-        seen = float(seen_through((below,), k, NONE[None], np.zeros(1))[0, 15])
+        seen = float(seen_through(ground_for(below), k, NONE[None], np.zeros(1))[0, 15])
         assert seen == pytest.approx(float(true(film, np.full(36, 0.6))[0]), rel=0.08)
 
 

@@ -72,13 +72,16 @@ def test_steps_come_from_facts_lamps_and_schools() -> None:
     assert [s.kind for s in valid_order(under[::-1], limits(under))] == ["prime", "white", "base", "base"]
     assert under[1].title == "Silver under the clear coats: side" and under[1].colour == "silver"
     assert under[2].title.startswith("Clear colour: side, coat 1")
+    tinted = steps_for((replace(plan, zones=(replace(GREY, wear=(), role="metal", clear_over="silver"),)),), SCHOOLS)
+    under = tuple(s for s in tinted if s.kind in ("gloss black", "white", "metal"))
+    assert [s.kind for s in valid_order(under[::-1], limits(under))] == ["gloss black", "white", "metal", "metal"]
     # A filter lies on gloss like a wash and under matte, with a wash or without one.
-    tinted = replace(plan, zones=(replace(GREY, wear=(), decals=False, filtered=True),))
-    assert [k for k in kinds(tinted) if k in ("gloss", "wash", "wipe", "matte")] == ["gloss", "wash", "wipe", "matte"]
+    even = replace(plan, zones=(replace(GREY, wear=(), decals=False, filtered=True),))
+    assert [k for k in kinds(even) if k in ("gloss", "wash", "wipe", "matte")] == ["gloss", "wash", "wipe", "matte"]
     both = replace(plan, zones=(replace(GREY, filtered=True),))
     for laid, school, words in (
-        (tinted, SCHOOLS, "Filter, thin and even: side"),
-        (tinted, Schools(wash="acrylic"), "Filter, thin and even: side"),
+        (even, SCHOOLS, "Filter, thin and even: side"),
+        (even, Schools(wash="acrylic"), "Filter, thin and even: side"),
         (both, Schools(wash="oil"), "Wash into lines and corners: hull; filter, thin and even: side"),
     ):  # fmt: skip
         steps = steps_for((laid,), school)

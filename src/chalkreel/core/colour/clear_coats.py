@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cache
 from typing import Final
 
 import numpy as np
@@ -17,8 +18,8 @@ from chalkreel.core.arrays import Array
 from chalkreel.core.colour.cielab import as_lab, lab_of_xyz, xyz_of_lab
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.finishing import fitted
-from chalkreel.core.colour.kinds import Lab, Source
-from chalkreel.core.colour.layers import Layer, LayerKind, seen_through
+from chalkreel.core.colour.kinds import COAT, Lab, Source
+from chalkreel.core.colour.layers import Layer, LayerKind, ground_for, seen_through
 from chalkreel.core.colour.mixing import Mixer, Sets, pot_lab, pot_of
 from chalkreel.core.colour.paint import Paint
 from chalkreel.core.colour.recipe import Limits, Recipe, Search
@@ -32,7 +33,7 @@ SILVER_LAB: Final[Lab] = (76.0, 0.0, 1.0)
 CLEAR_SCATTERING: Final = 0.003
 # Of all light, the most that a ground is taken to send back.
 BRIGHTEST: Final = 0.92
-DEEPEST, HALVINGS = 8.0, 40
+DEEPEST, DEPTHS = 8.0, 400
 MOST_COATS: Final = 8
 # Another coat must earn its evening, in ΔE00; so many choices are enough.
 COAT_TROUBLE, MOST_CHOICES = 0.15, 8
@@ -83,14 +84,21 @@ def ground_of(name: str, shelf: tuple[Paint, ...]) -> Layer | None:
 
 
 def clear_absorption(over_white: Array, coat: float, surface: float) -> Array:
-    """K (36,) of a clear of which one coat over white is seen as `over_white` (36,); by halving, band by band."""
-    low, high = np.zeros(BANDS), np.full(BANDS, DEEPEST / coat)
-    s = np.full((1, BANDS), CLEAR_SCATTERING * coat)
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2.0
-        lighter = seen_through((white_ground(),), middle[None] * coat, s, np.array([surface]))[0] > over_white
-        low, high = np.where(lighter, middle, low), np.where(lighter, high, middle)
-    return np.asarray((low + high) / 2.0)
+    """K (36,) of a clear of which one coat over white is seen as `over_white` (36,)."""
+    depths, seen = _over_white()
+    wanted = over_white - surface
+    # What is seen falls with depth; interpolation wants what rises.
+    return np.array([np.interp(-wanted[band], -seen[:, band], depths) for band in range(BANDS)]) / coat
+
+
+@cache
+def _over_white() -> tuple[Array, Array]:
+    """Depths K·X (N,) and how a glossy clear film of each is seen over white (N, 36)."""
+    depths = DEEPEST * np.linspace(0.0, 1.0, DEPTHS) ** 2
+    k = np.repeat(depths[:, None], BANDS, axis=1)
+    return depths, seen_through(
+        ground_for(white_ground()), k, np.full_like(k, CLEAR_SCATTERING * COAT), np.zeros(DEPTHS)
+    )
 
 
 def one_coat(paint: Paint) -> Lab:
@@ -104,6 +112,7 @@ class ClearMixer(Mixer):
     def __init__(self, paints: tuple[Paint, ...], ground: Layer, over: tuple[Layer, ...], coats: int) -> None:
         super().__init__(paints)
         self.ground, self.over, self.coats = ground, over, coats
+        self._below = ground_for(ground)
         self._coat = np.array([p.coat for p in paints])
 
     def reflectance(self, sets: Sets, amounts: Array) -> Array:
@@ -112,7 +121,7 @@ class ClearMixer(Mixer):
         thickness = self.coats * (share * self._coat[sets]).sum(axis=1)
         k, s = self.sums(sets, share)
         return seen_through(
-            (self.ground,), k * thickness[:, None], s * thickness[:, None], self.surfaces(sets, amounts), self.over
+            self._below, k * thickness[:, None], s * thickness[:, None], self.surfaces(sets, amounts), self.over
         )
 
     def lab_and_jacobian(self, sets: Sets, amounts: Array) -> tuple[Array, Array]:

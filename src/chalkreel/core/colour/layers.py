@@ -72,7 +72,7 @@ class Look:
 
 
 @dataclass(frozen=True, eq=False)
-class _Ground:
+class Ground:
     """What is there so far, seen from inside the topmost film; `straight` (36,) is what light that crosses it
     straight keeps over diffuse light."""
 
@@ -92,7 +92,7 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
     """
     if not layers or layers[0].lab is None:
         raise RefusedError("Layers begin with a primer or a metal whose colour is known.")
-    found, ground = [], _Ground(np.zeros(BANDS), SURFACE["matte"])
+    found, ground = [], Ground(np.zeros(BANDS), SURFACE["matte"])
     for layer in layers:
         laid = _laid(ground, layer)
         # A wash is looked at before it is wiped; what stays of it is a layer of its own.
@@ -103,16 +103,18 @@ def looks(layers: tuple[Layer, ...], target_lab: Lab | None = None) -> tuple[Loo
     return tuple(found)
 
 
+def ground_for(layer: Layer) -> Ground:
+    """A primer or a metal as what lies over it sees it."""
+    return _laid(Ground(np.zeros(BANDS), SURFACE["matte"]), layer)
+
+
 def seen_through(
-    under: tuple[Layer, ...], absorption: Array, scattering: Array, surface: Array, over: tuple[Layer, ...] = ()
+    ground: Ground, absorption: Array, scattering: Array, surface: Array, over: tuple[Layer, ...] = ()
 ) -> Array:
-    """Reflectance (N, 36) of clear films with K·X and S·X (N, 36) over layers, with others over each of them.
+    """Reflectance (N, 36) of clear films with K·X and S·X (N, 36) over a ground, with layers over each of them.
 
     `surface` (N,) is the films' own.
     """
-    ground = _Ground(np.zeros(BANDS), SURFACE["matte"])
-    for layer in under:
-        ground = _laid(ground, layer)
     laid = replace(_clear_film(ground, absorption, scattering), surface=surface[:, None])
     for layer in over:
         laid = laid if layer.kind == "wash" else _laid(laid, layer)
@@ -171,14 +173,14 @@ def shown_through(paint: Pot, primer: Lab, shade: Pot, coats: int) -> float:
     return float(delta_e_2000(np.array(plain), np.array(shaded)))
 
 
-def _laid(ground: _Ground, layer: Layer) -> _Ground:
+def _laid(ground: Ground, layer: Layer) -> Ground:
     paint = layer.paint
     if layer.lab is not None:
         surface = SURFACE[layer.sheen or "matte"] if layer.surface is None else layer.surface
         spectrum = smooth_spectrum(np.array(layer.lab))
         if layer.kind == "metal":
-            return _Ground(spectrum, surface, mirror=True)
-        return _Ground(internal(spectrum, surface), surface)
+            return Ground(spectrum, surface, mirror=True)
+        return Ground(internal(spectrum, surface), surface)
     if layer.kind == "varnish":
         sheen = layer.sheen or "gloss"
         milk = np.full(BANDS, MILK[sheen] if layer.milk is None else layer.milk)
@@ -194,7 +196,7 @@ def _laid(ground: _Ground, layer: Layer) -> _Ground:
     return replace(laid, surface=paint.surface) if layer.kind in ("coat", "clear tint") else laid
 
 
-def _clear_film(ground: _Ground, k: Array, s: Array) -> _Ground:
+def _clear_film(ground: Ground, k: Array, s: Array) -> Ground:
     """A film of thickness 1 that light crosses nearly straight; what it sends up itself was never straight."""
     laid = _film(ground, k, s, 1.0)
     own = film_over(np.zeros(BANDS), k, s, 1.0)
@@ -203,7 +205,7 @@ def _clear_film(ground: _Ground, k: Array, s: Array) -> _Ground:
     return replace(laid, straight=laid.straight * (1.0 + crossed * (gain - 1.0)))
 
 
-def _film(ground: _Ground, k: Array, s: Array, thickness: float) -> _Ground:
+def _film(ground: Ground, k: Array, s: Array, thickness: float) -> Ground:
     if ground.mirror:
         # Seen through: what little the film scatters is added as from a body of its own over black.
         through = np.exp(-((2.0 - STRAIGHT) * k + 2.0 * s) * thickness)
@@ -213,7 +215,7 @@ def _film(ground: _Ground, k: Array, s: Array, thickness: float) -> _Ground:
     return replace(ground, inside=film_over(ground.inside, k, s, thickness), straight=kept)
 
 
-def _seen(ground: _Ground) -> Array:
+def _seen(ground: Ground) -> Array:
     # What a mirror throws back leaves through the surface at once and is not caught inside again.
     if ground.mirror:
         return ground.inside

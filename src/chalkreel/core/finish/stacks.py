@@ -38,6 +38,7 @@ Turn = Literal["", "first", "round", "not first"]
 _NAMED: Final = {
     ("freehand", "stripe"): "Spray freehand, edges soft",
     ("clear", "base"): "Clear colour",
+    ("clear", "metal"): "Clear colour",
     ("clear", "stripe"): "Clear colour",
     ("first", "base"): "Spray the stripe first",
     ("round", "mask"): "Tape over the stripes",
@@ -246,7 +247,7 @@ def _painted_steps(zone: ZonePlan, beneath: Medium, schools: Schools) -> Iterato
         yield _named(_step("mask", *where), zone.turn)
         yield _step("edge seal", *where, medium=beneath)
         yield _step("unmask", *where)
-    if (zone.vivid or zone.clear_over) and zone.role != "metal":
+    if zone.clear_over or (zone.vivid and zone.role != "metal"):
         soft = (FREEHAND,) if zone.role == "freehand" else ()
         white = _step("white stripe" if zone.role in OVER else "white", *where, medium=medium, facts=soft)
         yield under_clear(white, zone.clear_over) if zone.clear_over else white
