@@ -134,6 +134,11 @@ def test_a_strip_teaches_and_stays_taught(
     assert after.drops == before.drops and after.lab[0] < before.lab[0] - 3
     show_page(qtbot, lens, "Mix")
     assert "another mix comes to" in card_text(lens)
+    # In paint that hides, that pot is no pot to be put right.
+    lay(qtbot, lens, "in paint that hides")
+    (pot,) = row_of(lens, LENS).mixes.pots
+    assert pot.rescue is None and "for clear coats" in pot.problem
+    session.undo()
     session.undo()
     settle(qtbot, session)
     assert best_of(lens) == before

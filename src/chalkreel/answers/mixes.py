@@ -158,7 +158,7 @@ def book_of(build: Build, shelf: tuple[Paint, ...]) -> RecipeBook:
             continue
         if not step.clear_over:
             opaque.append(DrySwatch(drops, step.swatch_lab))
-        elif (ground := ground_of(step.clear_over, shelf)) is not None:
+        elif step.coats and (ground := ground_of(step.clear_over, shelf)) is not None:
             clear.append(ClearSwatch(drops, step.coats, ground, step.swatch_lab))
     lessons = learn(shelf, tuple(opaque))
     strips = taught_clears(lessons.shelf, tuple(clear))
@@ -338,6 +338,8 @@ def _pots(build: Build, surface: Surface, cup: _Cup, target: Target | None) -> t
 
 def _pot_row(pot: PaintPot, cup: _Cup, target: Target | None) -> PotRow:
     drops = drops_in(pot)
+    if any(step.clear_over for step in pot.steps):
+        return PotRow(pot, drops, (None,) * len(pot.steps), None, "This pot was mixed for clear coats.")
     predicted = tuple(_swatch(so_far, cup.labelled) for so_far, _ in states(pot))
     last = pot.steps[-1].swatch_lab if pot.steps else None
     if last is None or target is None:

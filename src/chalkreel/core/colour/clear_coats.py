@@ -219,11 +219,12 @@ def taught_clears(shelf: tuple[Paint, ...], swatches: tuple[ClearSwatch, ...]) -
     grounds = {s.ground.name: s.ground for s in known}
 
     def taught(values: Array) -> tuple[dict[str, Paint], dict[str, float]]:
-        logs = dict(zip([*used, *grounds], values[1:], strict=True))
+        own, below = values[1 : 1 + len(used)], values[1 + len(used) :]
+        logs = dict(zip(used, own, strict=True))
         strong = {
             n: replace(p, absorption=p.absorption * np.exp(values[0] + logs.get(n, 0.0))) for n, p in clears.items()
         }
-        return strong, {name: float(np.exp(logs[name])) for name in grounds}
+        return strong, {name: float(np.exp(log)) for name, log in zip(grounds, below, strict=True)}
 
     def misses(values: Array) -> Array:
         strong, bright = taught(values)
