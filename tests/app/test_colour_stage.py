@@ -339,7 +339,7 @@ def test_the_shelf_is_searched_and_sorted(qtbot: QtBot, window: Window) -> None:
     page.search.clear()
     press(qtbot, page.nearest)
     distances = [r.distance for r in page.table.rows_model.rows]
-    assert distances == sorted(distances) and len(distances) == 18
+    assert distances == sorted(distances) and len(distances) == 18 + 3
     assert "raw sienna: 2 ml left" in card_text(window)
 
 
@@ -348,12 +348,12 @@ def test_paints_come_in_and_go_out_as_files(qtbot: QtBot, window: Window, tmp_pa
     page, build = window.colour.shelf, window.session.build
     page.write_file(tmp_path / "out.csv")
     page.write_file(tmp_path / "out.gpl")
-    assert (tmp_path / "out.gpl").read_text().count("\n") == 18 + 4
+    assert (tmp_path / "out.gpl").read_text().count("\n") == 18 + 3 + 4
     (tmp_path / "more.gpl").write_text("GIMP Palette\n#\n200 60 40\tsignal coral\n")
     take(qtbot, window, tmp_path / "more.gpl")
     settle(qtbot, window.session)
     found = next(p for p in window.session.build.all(ShelfPaint) if p.name == "signal coral")
-    assert found.source == "guess" and "18 metered, 1 guessed from a colour" in card_text(window)
+    assert found.source == "guess" and "18 metered, 4 guessed from a colour" in card_text(window)
     take(qtbot, window, tmp_path / "out.csv")
     assert len(window.session.build.all(ShelfPaint)) == len(build.all(ShelfPaint)) + 1
     (tmp_path / "junk.csv").write_bytes(b"\x00junk")

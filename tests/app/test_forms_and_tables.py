@@ -308,8 +308,8 @@ def test_surfaces_come_and_go(qtbot: QtBot, demo_window: Window) -> None:
     row = demo_window.session.answers.colours.surfaces[1]  # type: ignore[union-attr]
     demo_window.colour.report._remove_surface(row)
     settle(qtbot, session)
-    assert row.surface_id not in session.build.entities and len(session.build.all(Surface)) == 3
-    assert demo_window.colour.desk.surface.count() == 3
+    assert row.surface_id not in session.build.entities and len(session.build.all(Surface)) == 4
+    assert demo_window.colour.desk.surface.count() == 4
     demo_window.colour.desk._clear_still()
     settle(qtbot, session)
     assert not any(s.label for s in demo_window.colour.view._strokes)

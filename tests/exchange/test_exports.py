@@ -45,7 +45,9 @@ def test_json_holds_the_same_tables(demo_answers: Answers, tmp_path: Path) -> No
     found = json.loads((tmp_path / "t.json").read_text("utf-8"))
     assert len(found["dimensions"]) == 36
     assert sum(row["lamps"] * row["times"] for row in found["branches"]) == 13
-    assert {row["surface"] for row in found["recipes"]} == {"Hull grey", "Hazard band ochre", "Skirt", "Deck"}
+    recipes = {row["surface"]: row["coats"] for row in found["recipes"]}
+    assert recipes.keys() == {"Hull grey", "Hazard band ochre", "Skirt", "Deck", "Port lamp lens"}
+    assert recipes["Port lamp lens"] in range(1, 9) and recipes["Deck"] == 0
     assert any(row["verb"] == "add" and row["feature"] == "crane mast" for row in found["operations"])
 
 
@@ -85,6 +87,7 @@ def test_the_book_has_every_part(demo_answers: Answers, demo_file: Path, tmp_pat
         "Stock",
         "crane mast",
         "Wiring",
+        "over silver",
         "680 Ω",
         "Recipes",
         "titanium white",

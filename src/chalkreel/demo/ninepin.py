@@ -54,7 +54,8 @@ def entities(pictures: dict[str, bytes], photo: bytes) -> list[AnyEntity]:
         info, Version(id="version-series", name="Series"), Version(id="version-special", name="Special"),
         *evidence.stills(pictures), *evidence.marks_on_stills(),
         *reel.dimensions(), *reel.reel_marks(), *reel.squared_up(pictures),
-        *evidence.patches(), *evidence.shelf(), *evidence.stripes(), *evidence.chips(), *evidence.pots(),
+        *evidence.patches(), *evidence.shelf(), *evidence.clears(), *evidence.stripes(),
+        *evidence.chips(), *evidence.pots(),
     ]  # fmt: skip
     found += conversion.conversion()
     found += lights.lights()

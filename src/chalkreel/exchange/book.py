@@ -39,7 +39,7 @@ from chalkreel.answers.templates import templates
 from chalkreel.answers.wording import lack_words, missed_words, size_name, size_words, stock_words, story_words
 from chalkreel.core.draft.sheet import Sheet, Words
 from chalkreel.core.errors import RefusedError
-from chalkreel.core.figures import format_pm
+from chalkreel.core.figures import format_pm, plural
 from chalkreel.core.finish.steps import Step
 from chalkreel.core.lengths import format_length
 from chalkreel.core.measure.sides import spoken
@@ -47,7 +47,7 @@ from chalkreel.core.media.picture import Picture
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import Plane, Reading, RulerMark, Still, reel_place
 from chalkreel.document.gallery import picture_name
-from chalkreel.document.paint_entities import ColourPatch
+from chalkreel.document.paint_entities import ColourPatch, Surface
 from chalkreel.document.snapshot import Build
 from chalkreel.exchange import book_tables
 from chalkreel.exchange.book_tables import BookTable
@@ -271,8 +271,11 @@ class _Book:
                 rows.append([s.name, "", "", s.problem, ""])
                 continue
             recipe, swatch = s.best
-            rows.append([s.name, _swatch(s.swatch), _swatch(swatch),
-                         " + ".join(f"{n} {name}" for name, n in recipe.drops), f"{recipe.delta_e:.1f}"])  # fmt: skip
+            words = " + ".join(f"{n} {name}" for name, n in recipe.drops)
+            surface = self.build.get(Surface, s.surface_id)
+            if recipe.coats and surface is not None:
+                words += f"; {plural(recipe.coats, 'clear coat')} over {surface.clear_over}"
+            rows.append([s.name, _swatch(s.swatch), _swatch(swatch), words, f"{recipe.delta_e:.1f}"])
         return self._section("Recipes", rows, (34, 24, 24, 76, 16))
 
     def _sequence(self) -> list[Flowable]:

@@ -102,11 +102,13 @@ def _operations(answers: Answers) -> list[Row]:
 
 
 def _recipes(answers: Answers) -> list[Row]:
+    """One row a paint; `coats` of a clear mix, 0 of one that hides."""
     rows: list[Row] = []
     for s in answers.colours.surfaces if answers.colours else ():
         for name, count in s.best[0].drops if s.best else ():
             delta = round(s.best[0].delta_e, 2) if s.best else None
-            rows.append({"surface": s.name, "paint": name, "drops": count, "delta_e_2000": delta})
+            coats = s.best[0].coats if s.best else 0
+            rows.append({"surface": s.name, "paint": name, "drops": count, "coats": coats, "delta_e_2000": delta})
     return rows
 
 
