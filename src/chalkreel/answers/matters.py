@@ -84,8 +84,8 @@ def light_matters(build: Build, lighting: Lighting) -> tuple[str, ...]:
 
 
 def colour_matters(colours: Colours) -> tuple[str, ...]:
-    """Surfaces without colour or without a close recipe."""
-    words = [f"{row.name}: {row.problem}" for row in colours.surfaces if row.colour is None]
+    """Surfaces without anything to aim at, or without a close recipe."""
+    words = [f"{row.name}: {row.problem}" for row in colours.surfaces if row.mixes.target is None]
     for row in colours.surfaces:
         if row.best is not None and row.best[0].delta_e > 2.0:
             words.append(f"{row.name} is out of the shelf’s reach by ΔE {row.best[0].delta_e:.1f}")
