@@ -5,9 +5,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from tools.bench_range import NM, PAINTS
+from tools.bench_range import CLEARS, NM, PAINTS
 from tools.tender.cameras import SHOTS, project
 from tools.tender.surfaces import SURFACES, WAVELENGTHS_NM
+
+from chalkreel.answers.shelf import masstone
+from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.demo.evidence import clears
+from chalkreel.document.paint_entities import ShelfPaint
 
 ROOT = Path(__file__).parents[1]
 
@@ -52,3 +57,7 @@ def test_the_shipped_range_is_what_the_tool_writes() -> None:
     name, constant, *values = rows[1].split(",")
     assert (name, constant, len(values)) == ("titanium white", "K", len(NM))
     assert [float(v) for v in values] == pytest.approx(PAINTS["titanium white"][0], rel=1e-4)
+    shown = {p.name: masstone(p) for p in clears() if isinstance(p, ShelfPaint)}
+    assert shown.keys() == CLEARS.keys()
+    # Nothing over white is brighter than white in any band, as a typed colour may be.
+    assert all(delta_e_2000(np.array(shown[name]), np.array(look)) < 1.5 for name, look in CLEARS.items())

@@ -1,4 +1,4 @@
-"""Writes the demo's made-up bench range: K and S of each paint at the 36 bands, relative to its white.
+"""Writes the demo's made-up paints: K and S of each at the 36 bands, relative to the bench range's white.
 
 The curves are drawn by hand after the general character of each pigment, not measured from any product.
 Run: `python -m tools.bench_range`.
@@ -7,10 +7,14 @@ Run: `python -m tools.bench_range`.
 from __future__ import annotations
 
 import csv
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
+
+from chalkreel.core.colour.characterise import guessed
+from chalkreel.core.colour.surface_terms import SURFACE
 
 NM = np.arange(380.0, 731.0, 10.0)
 Array = npt.NDArray[np.float64]
@@ -55,13 +59,23 @@ PAINTS: dict[str, tuple[Array, Array]] = {
 }
 
 
+# Clears, by the look of one coat over white.
+CLEARS = {"clear red": (48.0, 62.0, 38.0), "clear amber": (78.0, 22.0, 60.0), "clear base": (93.0, 0.0, 3.0)}
+
+
 def main() -> None:
-    """Write the table that the demo ships."""
-    where = Path(__file__).parents[1] / "src/chalkreel/demo/data/bench_range.csv"
+    """Write the tables that the demo ships."""
+    _write("bench_range.csv", PAINTS)
+    gloss = SURFACE["gloss"]
+    _write("clears.csv", {name: guessed(np.array(look), gloss).as_pair() for name, look in CLEARS.items()})
+
+
+def _write(file: str, paints: Mapping[str, tuple[Array, Array]]) -> None:
+    where = Path(__file__).parents[1] / "src/chalkreel/demo/data" / file
     with where.open("w", newline="", encoding="ascii") as stream:
         writer = csv.writer(stream, lineterminator="\n")
         writer.writerow(["paint", "constant", *(f"{nm:.0f}" for nm in NM)])
-        for name, (absorption, scattering) in PAINTS.items():
+        for name, (absorption, scattering) in paints.items():
             writer.writerow([name, "K", *(f"{v:.5g}" for v in absorption)])
             writer.writerow([name, "S", *(f"{v:.5g}" for v in scattering)])
 

@@ -13,7 +13,6 @@ from chalkreel.core.measure.marks import Mark
 from chalkreel.document.entities import AnyEntity, Plane, Reading, RulerMark, Still
 from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, PotStep, ShelfPaint, Stripe, Surface
 from chalkreel.document.store import digest
-from chalkreel.edits.shelving import Dries, guessed_paint
 
 DATA: Final = files("chalkreel.demo").joinpath("data")
 
@@ -134,7 +133,6 @@ PLANES: Final = {
 PRICE_PER_ML: Final = 0.16
 STRIPED: Final = ("marsh yellow", "brick", "harbour teal", "slate", "night blue")
 ML_LEFT: Final = {"titanium white": 26.0, "yellow ochre": 9.0, "raw sienna": 2.0, "lamp black": 14.0}
-CLEARS: Final = {"clear red": (48.0, 62.0, 38.0), "clear amber": (78.0, 22.0, 60.0), "clear base": (93.0, 0.0, 3.0)}
 SURFACES: Final = {"hull": "Hull grey", "band_series": "Hazard band ochre", "skirt": "Skirt", "deck": "Deck"}
 CARD_REFLECTANCE: Final = 0.28
 
@@ -261,13 +259,13 @@ def shelf() -> list[AnyEntity]:
 
 def clears() -> list[AnyEntity]:
     """Clears known by one coat over white, and the port lamp's lens, which is laid in them over silver."""
-    found: list[AnyEntity] = [
-        Surface(id="surface-lens", name="Port lamp lens", mode="free", free_lab=(45.0, 49.0, 34.0), clear_over="silver")
+    known = {"source": "guess", "clear": True, "sheen": "gloss", "price_per_ml": PRICE_PER_ML}
+    return [
+        Surface(
+            id="surface-lens", name="Port lamp lens", mode="free", free_lab=(45.0, 49.0, 34.0), clear_over="silver"
+        ),
+        *(structs.replace(paint, **known) for paint in _paints("clears.csv")),
     ]
-    for name, look in CLEARS.items():
-        typed = guessed_paint(name, look, Dries(sheen="gloss"))
-        found.append(structs.replace(typed, id=f"paint-{name}", clear=True, price_per_ml=PRICE_PER_ML))
-    return found
 
 
 def chips() -> list[AnyEntity]:
@@ -300,7 +298,12 @@ def pots() -> list[AnyEntity]:
 
 def bench_range() -> list[AnyEntity]:
     """The made-up paints on the modeller's shelf."""
-    rows = list(csv.reader(DATA.joinpath("bench_range.csv").read_text("ascii").splitlines()))[1:]
+    return [*_paints("bench_range.csv")]
+
+
+def _paints(name: str) -> list[ShelfPaint]:
+    """Paints by their K and S, from a file of `tools/bench_range.py`."""
+    rows = list(csv.reader(DATA.joinpath(name).read_text("ascii").splitlines()))[1:]
     return [
         ShelfPaint(
             id=f"paint-{k[0]}",
