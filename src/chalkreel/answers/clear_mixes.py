@@ -9,6 +9,7 @@ import numpy as np
 from chalkreel.answers.evidence import SurfaceEvidence
 from chalkreel.answers.mixes import (
     PAINTED,
+    ClearLaid,
     Mixes,
     PotRow,
     Progress,
@@ -24,9 +25,9 @@ from chalkreel.answers.mixes import (
 from chalkreel.answers.stack import over_base, stack_of
 from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.clear_coats import (
-    WHITE_LAB,
     ClearMixer,
     brightened,
+    clear_look,
     find_clear_recipes,
     ground_of,
     predict_clear,
@@ -40,7 +41,7 @@ from chalkreel.core.colour.recipe import Limits, Recipe
 from chalkreel.core.colour.verdict import worth_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import plural
-from chalkreel.document.paint_entities import Drops, PaintPot, ShelfPaint, Surface, Zone
+from chalkreel.document.paint_entities import PaintPot, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 
 # A first answer tries pairs of clears.
@@ -78,7 +79,7 @@ def clear_mixes_of(
     labelled = tuple(paint_of(p) for p in build.all(ShelfPaint))
     mixer = _mixer(best, cup, ground, over)
     # A strip is judged before varnish.
-    wanted = _look(best.drops, best.coats, cup, ground) if over else target.lab
+    wanted = clear_look(best.drops, best.coats, cup, ground) if over else target.lab
     return Mixes(
         targets, target, tuple(painted(r) for r in recipes), painted(settled) if settled else None,
         worth_of(best, mixer, target.lab), need=need_of(build, zones, best.drops, cup, areas),
@@ -86,7 +87,9 @@ def clear_mixes_of(
                      for z in zones if z.role in PAINTED),
         pots=tuple(_pot_row(p, surface, labelled, ground, best, wanted)
                    for p in build.all(PaintPot) if p.surface_id == surface.id),
-        coat_moves=(_moved(best, mixer, best.coats + 1), _moved(best, mixer, best.coats - 1)),
+        clear=ClearLaid(
+            surface.clear_over, _moved(best, mixer, best.coats + 1), _moved(best, mixer, best.coats - 1)
+        ),
     )  # fmt: skip
 
 
@@ -102,17 +105,12 @@ def _moved(recipe: Recipe, mixer: ClearMixer, coats: int) -> float:
     return float(delta_e_2000(other.lab(sets, counts)[0], np.array(recipe.lab)))
 
 
-def _look(drops: Drops, coats: int, shelf: tuple[Paint, ...], ground: Layer) -> Lab | None:
-    found = predict_clear(drops, coats, shelf, ground, (), WHITE_LAB)
-    return found.lab if found is not None else None
-
-
 def _pot_row(
     pot: PaintPot, surface: Surface, labelled: tuple[Paint, ...], ground: Layer, best: Recipe, wanted: Lab | None
 ) -> PotRow:
     """A pot of a clear mix. Its strip is put right by other drops or coats, not by drops that hide."""
     steps = states(pot)
-    looks = tuple(_look(drops, best.coats, labelled, ground) for drops, _ in steps)
+    looks = tuple(clear_look(drops, best.coats, labelled, ground) for drops, _ in steps)
     strip = next((step.swatch_lab for _, step in reversed(steps) if step.swatch_lab is not None), None)
     words = (
         f"Spray a test strip over {surface.clear_over}: {plural(best.coats, 'coat')} of it. Let it dry, and give its "

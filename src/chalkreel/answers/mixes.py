@@ -83,9 +83,18 @@ class PotRow:
     problem: str
 
 
+@dataclass(frozen=True)
+class ClearLaid:
+    """What the coats of a clear mix lie on, and what one coat more, or less, moves its look by in ΔE00."""
+
+    over: str
+    one_more: float
+    one_less: float
+
+
 @dataclass(frozen=True, eq=False)
 class Mixes:
-    """All that concerns paint for one surface; `coat_moves` is what a clear coat more, or less, moves it by in ΔE00."""
+    """All that concerns paint for one surface; `clear` where it is laid in clear coats and a recipe is known."""
 
     targets: tuple[TargetRow, ...] = ()
     target: Target | None = None
@@ -98,7 +107,7 @@ class Mixes:
     stacks: tuple[StackRow, ...] = ()
     pots: tuple[PotRow, ...] = ()
     problem: str = ""
-    coat_moves: tuple[float, float] | None = None
+    clear: ClearLaid | None = None
 
     @property
     def best(self) -> Painted | None:

@@ -8,6 +8,7 @@ from typing import Final
 import numpy as np
 
 from chalkreel.core.colour.cielab import rgb8_of_lab
+from chalkreel.core.colour.clear_coats import SILVER_LAB, WHITE_LAB
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.finishing import Finishing
 from chalkreel.core.colour.kinds import Lab, Swatch
@@ -24,7 +25,7 @@ from chalkreel.core.errors import RefusedError
 from chalkreel.document.paint_entities import Drops, Primer, Zone
 
 PRIMER_LAB: Final[dict[Primer, Lab]] = {
-    "white": (91.0, 0.0, 1.0), "grey": (63.0, 0.0, 0.0), "black": (20.0, 0.0, 0.0), "silver": (76.0, 0.0, 1.0),
+    "white": WHITE_LAB, "grey": (63.0, 0.0, 0.0), "black": (20.0, 0.0, 0.0), "silver": SILVER_LAB,
 }  # fmt: skip
 VARNISH_COATS: Final = 2
 HIDDEN: Final = 1.0

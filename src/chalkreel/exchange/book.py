@@ -47,7 +47,7 @@ from chalkreel.core.media.picture import Picture
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import Plane, Reading, RulerMark, Still, reel_place
 from chalkreel.document.gallery import picture_name
-from chalkreel.document.paint_entities import ColourPatch, Surface
+from chalkreel.document.paint_entities import ColourPatch
 from chalkreel.document.snapshot import Build
 from chalkreel.exchange import book_tables
 from chalkreel.exchange.book_tables import BookTable
@@ -272,9 +272,8 @@ class _Book:
                 continue
             recipe, swatch = s.best
             words = " + ".join(f"{n} {name}" for name, n in recipe.drops)
-            surface = self.build.get(Surface, s.surface_id)
-            if recipe.coats and surface is not None:
-                words += f"; {plural(recipe.coats, 'clear coat')} over {surface.clear_over}"
+            if s.mixes.clear is not None:
+                words += f"; {plural(recipe.coats, 'clear coat')} over {s.mixes.clear.over}"
             rows.append([s.name, _swatch(s.swatch), _swatch(swatch), words, f"{recipe.delta_e:.1f}"])
         return self._section("Recipes", rows, (34, 24, 24, 76, 16))
 

@@ -197,7 +197,7 @@ def known_colours(answers: Answers | None, but: str) -> dict[str, Lab]:
     return {r.name: r.mixes.target.lab for r in rows if r.mixes.target is not None and r.surface_id != but}
 
 
-def own_colour(text: str, row: SurfaceRow | None = None) -> dict[str, object]:
+def own_colour(text: str, row: SurfaceRow | None) -> dict[str, object]:
     """What a typed colour, or a mix that was published, sets of a surface: its own colour.
 
     A published mix is then aimed at, and so is a colour of a surface that has no other target.
@@ -279,15 +279,15 @@ def worth_words(worth: Worth) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def coats_words(mixes: Mixes, ground: str) -> tuple[tuple[str, str], ...]:
+def coats_words(mixes: Mixes) -> tuple[tuple[str, str], ...]:
     """How a clear mix is laid, and how much hangs on one coat, each with its state."""
-    best, moves = mixes.best, mixes.coat_moves
-    if best is None or moves is None:
+    best, laid = mixes.best, mixes.clear
+    if best is None or laid is None:
         return ()
-    more, less = moves
+    moves = f"one coat more moves it by ΔE00 {laid.one_more:.1f}, one less by {laid.one_less:.1f}"
     return (
-        (f"{plural(best[0].coats, 'coat')} over {ground}", "plain"),
-        (f"one coat more moves it by ΔE00 {more:.1f}, one less by {less:.1f}: count them on a test strip", "warn"),
+        (f"{plural(best[0].coats, 'coat')} over {laid.over}", "plain"),
+        (f"{moves}: count them on a test strip", "warn"),
     )
 
 

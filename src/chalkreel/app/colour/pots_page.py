@@ -147,7 +147,7 @@ class PotsPage(QWidget):
         steps = pot.rescue.steps if pot is not None and pot.rescue is not None else ()
         self.carry_out.setVisible(bool(steps))
         # The stand-in reads coats that hide.
-        clear = self._row is not None and self._row.mixes.coat_moves is not None
+        clear = self._row is not None and self._row.mixes.clear is not None
         self.meter.setVisible(self._session.stand_ins and not clear)
         self.teaches.setChecked(pot is not None and pot.pot.teaches)
         if pot is not None and not self.kept.hasFocus():

@@ -103,8 +103,7 @@ class Report:
         card.heading("Recipe in drops" + (", settled" if mixes.settled else ""))
         for name, count in recipe.drops:
             card.figure("", f"{count}", f"{'drops' if count > 1 else 'drop'} {name}")
-        surface = self._surface(row)
-        for words, state in model.coats_words(mixes, surface.clear_over):
+        for words, state in model.coats_words(mixes):
             card.sentence(words, state)
         nearest = min((other.delta_e for other, _ in mixes.recipes), default=None)
         card.sentence(*model.closeness(recipe, *model.doubts(row), nearest))
@@ -270,8 +269,10 @@ class Report:
 
     def settle(self, row: SurfaceRow, recipe: Recipe) -> None:
         """Settle on a recipe."""
-        edits = painting.settled_on(self._session.build, self._surface(row), recipe.drops, recipe.coats)
-        self._session.commit(f"recipe of {row.name}", edits)
+        surface = self._session.build.get(Surface, row.surface_id)
+        if surface is not None:
+            edits = painting.settled_on(self._session.build, surface, recipe.drops, recipe.coats)
+            self._session.commit(f"recipe of {row.name}", edits)
 
     def _forget(self, row: SurfaceRow) -> None:
         self._edit(row, f"recipe of {row.name} open", drops=())
@@ -282,11 +283,7 @@ class Report:
         self._show("Layers")
 
     def _edit(self, row: SurfaceRow, label: str, **fields: object) -> None:
-        self._session.edit(label, self._surface(row), **fields)
-
-    def _surface(self, row: SurfaceRow) -> Surface:
-        """The row's surface; the build may be a step ahead of its answers."""
-        return self._session.build.get(Surface, row.surface_id) or Surface(id=row.surface_id, name=row.name)
+        self._session.edit(label, self._session.build.entities[row.surface_id], **fields)
 
     def _remove_surface(self, row: SurfaceRow) -> None:
         self._session.commit(f"{row.name} removed", removal(self._session.build, row.surface_id))

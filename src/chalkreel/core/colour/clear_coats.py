@@ -26,8 +26,9 @@ from chalkreel.core.colour.recipe import Limits, Recipe, Search
 from chalkreel.core.colour.spectra import BANDS
 from chalkreel.core.errors import RefusedError, StoppedError
 
-# The white under a swatch of a clear: card or white primer.
-WHITE_LAB: Final[Lab] = (94.0, 0.0, 1.0)
+# The card under a swatch of a clear; what clear coats lie on, as it usually is.
+CARD_LAB: Final[Lab] = (94.0, 0.0, 1.0)
+WHITE_LAB: Final[Lab] = (91.0, 0.0, 1.0)
 SILVER_LAB: Final[Lab] = (76.0, 0.0, 1.0)
 # What dyes and fine transparent pigments scatter over a coat: next to nothing.
 CLEAR_SCATTERING: Final = 0.003
@@ -63,9 +64,9 @@ class ClearLessons:
     grounds: Mapping[str, float] = field(default_factory=dict)
 
 
-def white_ground() -> Layer:
-    """White primer, or white card."""
-    return Layer("white", "primer", lab=WHITE_LAB, sheen="matte")
+def white_ground(lab: Lab = WHITE_LAB) -> Layer:
+    """White primer; or card."""
+    return Layer("white", "primer", lab=lab, sheen="matte")
 
 
 def silver_ground(name: str = "silver", lab: Lab = SILVER_LAB) -> Layer:
@@ -97,13 +98,13 @@ def _over_white() -> tuple[Array, Array]:
     depths = DEEPEST * np.linspace(0.0, 1.0, DEPTHS) ** 2
     k = np.repeat(depths[:, None], BANDS, axis=1)
     return depths, seen_through(
-        ground_for(white_ground()), k, np.full_like(k, CLEAR_SCATTERING * COAT), np.zeros(DEPTHS)
+        ground_for(white_ground(CARD_LAB)), k, np.full_like(k, CLEAR_SCATTERING * COAT), np.zeros(DEPTHS)
     )
 
 
 def one_coat(paint: Paint) -> Lab:
     """How one coat of a clear looks over white."""
-    return as_lab(ClearMixer((paint,), white_ground(), (), 1).lab(np.zeros((1, 1), int), np.ones((1, 1)))[0])
+    return as_lab(ClearMixer((paint,), white_ground(CARD_LAB), (), 1).lab(np.zeros((1, 1), int), np.ones((1, 1)))[0])
 
 
 class ClearMixer(Mixer):
@@ -197,13 +198,23 @@ def predict_clear(
     drops: tuple[tuple[str, int], ...], coats: int, shelf: tuple[Paint, ...], ground: Layer, over: tuple[Layer, ...],
     target_lab: Lab,
 ) -> Recipe | None:  # fmt: skip
-    """The look of given drops of clears in so many coats; None where there are none or one is not on the shelf."""
+    """Given drops of clears in so many coats against a target; None where there is no look of them."""
+    lab = clear_look(drops, coats, shelf, ground, over)
+    if lab is None:
+        return None
+    return Recipe(drops, lab, float(delta_e_2000(np.array(lab), np.array(target_lab))), coats)
+
+
+def clear_look(
+    drops: tuple[tuple[str, int], ...], coats: int, shelf: tuple[Paint, ...], ground: Layer,
+    over: tuple[Layer, ...] = (),
+) -> Lab | None:  # fmt: skip
+    """The look of drops of clears in so many coats; None where there are none or one is not on the shelf."""
     by_name = {p.name: p for p in shelf if p.clear}
     if not drops or any(name not in by_name for name, _ in drops):
         return None
     mixer = ClearMixer(tuple(by_name[name] for name, _ in drops), ground, over, coats)
-    lab = mixer.lab(np.arange(len(drops))[None], np.array([[float(count) for _, count in drops]]))[0]
-    return Recipe(drops, as_lab(lab), float(delta_e_2000(lab, np.array(target_lab))), coats)
+    return as_lab(mixer.lab(np.arange(len(drops))[None], np.array([[float(count) for _, count in drops]]))[0])
 
 
 def taught_clears(shelf: tuple[Paint, ...], swatches: tuple[ClearSwatch, ...]) -> ClearLessons:
