@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from datetime import datetime
 
 import msgspec
@@ -52,7 +53,9 @@ def test_the_dry_fit_shows_what_is_wrong_and_nothing_else(demo_answers: Answers)
         amount = sizes[name]
         assert -amount.mm == pytest.approx(truth, abs=amount.half_mm) and amount.half_mm < 0.6
     assert {"hull", "louvres"} <= set(dry.tested)
-    assert headline(dry) == ("3 things to look at, stage “dry fit”", "bad")
+    # Two photographs from well apart: what they show worst is told, and is no more than a good millimetre.
+    assert dry.unseen_mm is not None and dry.within_mm is not None and dry.within_mm < dry.unseen_mm < 1.5
+    assert headline(dry, "mm") == ("3 things to look at, stage “dry fit”", "bad")
 
 
 def test_what_was_mended_is_told_and_what_was_not_seen_again_stays_open(demo_answers: Answers) -> None:
@@ -159,3 +162,12 @@ def test_the_camera_tells_its_lens_and_the_hour() -> None:
     assert found.focal_widths == pytest.approx(27 / 43.27 / 0.8, rel=1e-3)
     assert camera_notes(stream.getvalue()[:60], 40, 30).focal_widths is None
     assert camera_notes(b"no picture", 4, 3).taken_at is None
+
+
+def test_no_tick_where_one_photograph_would_have_hidden_much(demo_answers: Answers) -> None:
+    primed = demo_answers.comparing.last
+    assert primed.unseen_mm is not None and primed.unseen_mm > 6.0
+    words, state = headline(replace(primed, findings=()), "mm")
+    assert state != "good" and "would not have shown" in words
+    words, state = headline(replace(primed, findings=(), unseen_mm=0.8), "mm")
+    assert state == "good" and "0.8 mm" in words

@@ -24,7 +24,7 @@ from chalkreel.document.bench_entities import FindingDecision, ReplicaPhoto, Rep
 from chalkreel.document.entities import Landmark, LandmarkMark, Still
 from chalkreel.document.snapshot import Build
 
-State = Literal["new", "same", "worse", "better", "fixed", "not seen", "accepted", "missing", "click"]
+State = Literal["new", "same", "worse", "better", "fixed", "not seen", "accepted", "missing", "click", "perhaps"]
 SIGMAS = 1.96
 # A photograph from so much farther round tells apart what one cannot.
 ROUND_DEG = 35.0
@@ -44,7 +44,7 @@ class Finding:
     """An assembly, or one side of it, that is or was out of true; the likeliest way first.
 
     `was_mm` is what it was at the stage before; one that is fixed is now `within_mm` (95 %) of its place in that way.
-    With `click` one landmark alone is off.
+    With `click` one landmark alone is off; "perhaps" is too little to be sure of and too much to be called right.
     """
 
     group: Group
@@ -84,14 +84,16 @@ class Scale:
 class StageVerdict:
     """What the photographs of one stage of the build say, with what has become of findings of the stage before.
 
-    `within_mm` is how far, at most (95 %), what is not named lies from its place along the axis seen best; `untested`
-    are assemblies that have no clicks. Without anything told, `problem` says why.
+    `within_mm` is how far, at most (95 %), what is not named lies from its place along the axis seen best, `unseen_mm`
+    along the direction seen worst; `untested` are assemblies that have no clicks. Without anything told, `problem` says
+    why.
     """
 
     name: str = ""
     findings: tuple[Finding, ...] = ()
     wholes: tuple[Whole, ...] = ()
     within_mm: float | None = None
+    unseen_mm: float | None = None
     tested: tuple[str, ...] = ()
     untested: tuple[str, ...] = ()
     problem: str = ""
@@ -174,6 +176,7 @@ def _stage(
         tuple(sorted(decided, key=_urgency)),
         tuple(Whole(s.way, s.percent, SIGMAS * s.sigma) for s in now.stretches),
         ratio * max(map(_within, now.true.values())) if now.true else None,
+        ratio * max(now.unseen.values()) if now.unseen else None,
         _tested(groups, tuple(now.true), found),
         _untested(groups, now, photo),
     )
@@ -278,7 +281,12 @@ def _followed(
     for key, old in before.items():
         if key in found or old.click or any(_same(old.group, f.group) for f in found.values()):
             continue
-        found[key] = _since(old, now, factor)
+        if old.state != "perhaps":
+            found[key] = _since(old, now, factor)
+    for doubtful in now.perhaps:
+        group = by_key[doubtful.assembly]
+        if not any(_same(group, f.group) for f in found.values()):
+            found[group.key] = replace(_told(group, doubtful, None, factor, ids), state="perhaps")
     return found
 
 
@@ -335,7 +343,7 @@ def _decided(build: Build, finding: Finding) -> Finding:
 
 
 def _urgency(finding: Finding) -> tuple[int, float]:
-    order = ("missing", "worse", "new", "same", "better", "click", "not seen", "accepted", "fixed")
+    order = ("missing", "worse", "new", "same", "better", "click", "perhaps", "not seen", "accepted", "fixed")
     return order.index(finding.state), -abs(finding.amounts[0].mm) if finding.amounts else 0.0
 
 

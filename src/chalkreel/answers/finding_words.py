@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from chalkreel.answers.comparing import Amount, Finding, Scale, StageVerdict, landmark_name
 from chalkreel.answers.photographs import Laid
 from chalkreel.core.bench.ways import OPPOSITE
@@ -11,6 +13,10 @@ from chalkreel.document.snapshot import Build
 
 # What share of the lines has an edge at them where a photograph lies right; wrong poses in clutter reach half.
 GOOD_SCORE, FAIR_SCORE = 0.65, 0.55
+# Photographs that would have hidden more than this (mm of the replica) along some direction earn no tick.
+TICK_MM = 3.0
+# Clicks less sure than this, in pixels of the photograph, were made from too far off.
+LOOSE_PX = 1.2
 
 
 def finding_title(finding: Finding) -> str:
@@ -34,6 +40,9 @@ def finding_words(build: Build, finding: Finding) -> str:
         return f"look at the click on {landmark_name(build, finding.click)} first: it alone is off"
     if finding.state == "fixed":
         return _fixed_words(finding, unit)
+    if finding.state == "perhaps" and finding.amounts:
+        told = amount_words(finding.amounts[0], unit)
+        return f"perhaps {told}: zoom in and click on it again, or photograph it from farther round"
     if not finding.amounts:
         few = "off, but too few other clicks to say how far: click on more of the rest"
         return "was missing; not looked at since" if finding.state == "not seen" else few
@@ -64,16 +73,28 @@ def state_words(finding: Finding, unit: LengthUnit) -> str:
     return "; ".join(words)
 
 
-def headline(stage: StageVerdict) -> tuple[str, str]:
-    """The verdict in a line with its state: nothing is promised beyond what was looked at."""
+def headline(stage: StageVerdict, unit: LengthUnit) -> tuple[str, str]:
+    """The verdict in a line with its state: nothing is promised beyond what was looked at and would have shown."""
     at = f", stage “{stage.name}”" if stage.name else ""
     if stage.problem:
         return stage.problem, "warn"
+    sure = sum(finding.state != "perhaps" for finding in stage.open)
+    if sure:
+        return f"{plural(sure, 'thing', 'things')} to look at{at}", "bad"
     if stage.open:
-        return f"{plural(len(stage.open), 'thing', 'things')} to look at{at}", "bad"
-    if not stage.tested:
+        return f"Nothing certain, {plural(len(stage.open), 'thing', 'things')} in doubt{at}", "warn"
+    if not stage.tested or stage.unseen_mm is None:
         return "Nothing judged yet", "quiet"
-    return f"Nothing found out of true{at}", "good"
+    return _clear_words(stage.unseen_mm, at, unit)
+
+
+def _clear_words(unseen_mm: float, at: str, unit: LengthUnit) -> tuple[str, str]:
+    """Nothing is named: how small a fault would have shown."""
+    limit = small_length(unseen_mm, unit) if math.isfinite(unseen_mm) else ""
+    if limit and unseen_mm <= TICK_MM:
+        return f"Nothing out of true by more than {limit}{at}", "good"
+    hidden = f"up to {limit} would not have shown" if limit else "nothing would have shown"
+    return f"Nothing found out of true{at}; along one direction {hidden}", "quiet"
 
 
 def within_words(stage: StageVerdict, unit: LengthUnit) -> str:
@@ -81,9 +102,12 @@ def within_words(stage: StageVerdict, unit: LengthUnit) -> str:
     if stage.within_mm is None or not stage.tested:
         return ""
     limit = small_length(stage.within_mm, unit)
-    return (
+    words = (
         f"{', '.join(stage.tested)}: within {limit} of where they belong, along the axis that shows each best (95 %)."
     )
+    if stage.unseen_mm is None or stage.unseen_mm <= TICK_MM:
+        return words
+    return f"{words} A photograph from 40° or more farther round shows the direction that these show worst."
 
 
 def whole_words(stage: StageVerdict, scale: Scale | None) -> tuple[str, ...]:
@@ -108,6 +132,8 @@ def laid_words(laid: Laid, ratio: float) -> tuple[str, ...]:
     found = []
     if laid.clicks:
         found.append(f"{plural(laid.clicks, 'click')}, {laid.off_px:.1f} px off in the median")
+    if laid.click_px > LOOSE_PX:
+        found.append(f"clicked at ± {laid.click_px:.1f} px, as far out as it was shown: zoom in, and click them again")
     if laid.score is not None:
         fit = "good" if laid.score >= GOOD_SCORE else "fair" if laid.score >= FAIR_SCORE else "poor: look at the lines"
         found.append(f"{laid.score:.0%} of the lines have an edge at them: {fit}")

@@ -23,7 +23,7 @@ from chalkreel.core.bench.lines import Fitted, Lines, confirmed, fitted, sampled
 from chalkreel.core.bench.other_side import median_sigmas, shows_other_side
 from chalkreel.core.bench.places import Places, places_of
 from chalkreel.core.bench.proposals import proposed
-from chalkreel.core.bench.resect import ANY_LENS, Lens, resected
+from chalkreel.core.bench.resect import ANY_LENS, LEAST_CLICKS, Lens, resected
 from chalkreel.core.bench.search import SURE, Progress, is_sure, searched
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.round import Rim, disc
@@ -38,7 +38,7 @@ WRITTEN_SIGMA = 0.05
 # From so many clicks on, lines add nothing.
 ENOUGH_CLICKS = 8
 PROPOSED = 30
-# So many clicks are asked for on the largest assembly before any other.
+# So many clicks are asked for on the assembly that takes up most room before any other.
 DATUM_CLICKS = 6
 # Clicks that miss by more σ than this in the median are of something else; a replica out of true misses by three.
 UNFIT_SIGMAS = 8.0
@@ -51,9 +51,10 @@ Members = Mapping[str, tuple[str, ...]]
 class Laid:
     """A photograph: its camera and how it was found, or what it lacks.
 
-    `off_px` is the median miss of its clicks, `score` the share of the model's lines with an edge at them, `px_per_mm`
-    how large a millimetre of the miniature is on it. `ghosts` are where landmarks not clicked must be, `next_ids` those
-    to be clicked next. `lines` are the model's lines that its still confirms.
+    `off_px` is the median miss of its clicks, `click_px` their median error by how far in one had zoomed, `score` the
+    share of the model's lines with an edge at them, `px_per_mm` how large a millimetre of the miniature is on it.
+    `ghosts` are where landmarks not clicked must be, `next_ids` those to be clicked next. `lines` are the model's lines
+    that its still confirms.
     """
 
     photo_id: str
@@ -62,6 +63,7 @@ class Laid:
     problem: str = ""
     clicks: int = 0
     off_px: float = 0.0
+    click_px: float = 0.0
     score: float | None = None
     px_per_mm: float = 0.0
     other_side: bool = False
@@ -214,6 +216,7 @@ class Photographs:
         return Laid(
             photo.id, camera, how, "", len(shot.rows),
             off_px=float(np.median(miss)) if len(miss) else 0.0,
+            click_px=float(np.median(shot.sigma)) if len(miss) else 0.0,
             score=None if found is None or found.seen == 0 else found.score,
             px_per_mm=camera.focal_px / depth,
             ghosts=_ghosts(subject, camera, expected, shot),
@@ -272,15 +275,25 @@ def _next(build: Build, subject: Subject, photo: ReplicaPhoto, camera: Camera | 
     if camera is None:
         return tuple(k for i, k in enumerate(places.keys) if i not in set(shot.rows.tolist()))[:PROPOSED]
     shown = _in_sight(build, subject, photo, camera)
-    largest = max(groups_by_name(build).values(), key=len)
-    datum = np.array([key in largest for key in places.keys], np.bool_) & shown
+    groups = (np.array([key in ids for key in places.keys], np.bool_) & shown for ids in groups_by_name(build).values())
+    datum = max(groups, key=lambda among: _room(places.points[among]))
     first: tuple[int, ...] = ()
     lacking = DATUM_CLICKS - len(shot.rows)
-    # What is small may be out of true itself: the largest assembly says first where the photograph was taken.
+    # What is small may be out of true itself: the roomiest assembly says first where the photograph was taken.
     if lacking > 0:
         first = _in_order(places, camera, shot, datum, tuple(shot.rows), lacking)
     rest = _in_order(places, camera, shot, shown, (*shot.rows, *first), PROPOSED)
     return tuple(places.keys[row] for row in (*first, *rest))
+
+
+def _room(points: Array) -> float:
+    """How much room landmarks (n, 3) take up in space: nothing where they lie flat, however many they are.
+
+    Landmarks in one plane fix a camera badly for all that lies outside it.
+    """
+    if len(points) < LEAST_CLICKS:
+        return 0.0
+    return float(np.prod(np.linalg.svd(points - points.mean(axis=0), compute_uv=False) / math.sqrt(len(points))))
 
 
 def _in_order(

@@ -30,7 +30,7 @@ ARROW, GAP_PX = (214, 92, 78), 12
 def verdict_words(answers: Answers) -> tuple[str, ...]:
     """The verdict in sentences, with what was looked at."""
     found, unit = answers.comparing.last, answers.build.info.unit
-    words = [f"{headline(found)[0]}.", *whole_words(found, answers.comparing.scale)]
+    words = [f"{headline(found, unit)[0]}.", *whole_words(found, answers.comparing.scale)]
     within = within_words(found, unit)
     if within:
         words.append(within)

@@ -5,7 +5,9 @@ import numpy as np
 from chalkreel.core.arrays import Array
 from chalkreel.core.bench.deviations import Judged, judged
 from chalkreel.core.bench.equations import Shot
-from chalkreel.core.bench.places import Places
+from chalkreel.core.bench.other_side import median_sigmas
+from chalkreel.core.bench.places import Places, of_shape
+from chalkreel.core.bench.resect import resected
 from tests.core.bench.made_replicas import GROUPS, SIZE, TRUE, clicked, solved, taken
 
 
@@ -91,3 +93,51 @@ def _upright() -> Places:
     """The wagon along its own axes."""
     names = tuple(TRUE)
     return Places(names, np.stack([TRUE[n] for n in names]), 0.15 * np.eye(3 * len(names)))
+
+
+def test_no_number_of_clicks_hides_what_one_way_explains() -> None:
+    """Without noise, a cab farther and farther aft goes from right to perhaps to named; no promise lies below it."""
+    told = []
+    for by in (0.05, 0.3, 0.5, 0.7, 0.9, 1.1, 1.5, 3.0):
+        rng = np.random.default_rng(11)
+        points = np.stack(list(TRUE.values()))
+        places = Places(tuple(TRUE), points, of_shape(points, 0.15 * np.eye(points.size)))
+        photos = [taken(rng, shifted("cab", np.array([-by, 0.0, 0.0]))) for _ in range(2)]
+        exact = [np.stack(list(photo.places_px.values())) for photo in photos]
+        shots = tuple(
+            Shot(np.array([places.index[n] for n in photo.places_px]), at, np.full(len(at), 0.8), SIZE)
+            for photo, at in zip(photos, exact, strict=True)
+        )
+        found = judged(places, shots, GROUPS)
+        assert {d.assembly for d in (*found.deviations, *found.perhaps)} <= {"cab"}
+        named, perhaps = bool(found.deviations), bool(found.perhaps)
+        told.append(2 * named + perhaps)
+        assert named or found.unseen["cab"] > by
+        if named or perhaps:
+            (doubt, *_) = (*found.deviations, *found.perhaps)[0].doubts
+            assert doubt.way == "forward" and abs(doubt.mm + by) < 2 * doubt.sigma_mm
+    assert told == sorted(told) and told[0] == 0 and 1 in told
+    # By then the way itself is five of its σ from nothing.
+    assert told[-3:] == [2, 2, 2]
+
+
+def test_what_the_whole_reel_leaves_open_does_not_pull_the_camera_away() -> None:
+    """Where the whole stands, how it is turned and how large it is belongs to the photograph's own camera."""
+    rng = np.random.default_rng(3)
+    points = np.stack(list(TRUE.values()))
+    grown, turned = 0.03 * points, np.cross(np.array([0.01, 0.02, -0.03]), points)
+    whole = np.stack([grown.ravel(), turned.ravel(), np.tile([5.0, -8.0, 2.0], len(points))])
+    assert np.abs(of_shape(points, whole)).max() < 1e-9
+    left, free = [], []
+    for seed in range(16):
+        rng = np.random.default_rng([31, seed])
+        places = solved(rng)
+        # A shape known to half a per cent only.
+        factors = places.factors.copy()
+        factors[-4:] *= 15.0
+        places = Places(places.keys, places.points + (rng.standard_normal(4) @ factors[-4:]).reshape(-1, 3), factors)
+        shot = clicked(taken(rng), places, rng)
+        for factors_so, off in ((factors, left), (of_shape(places.points, factors), free)):
+            pose = resected(shot.clicks(Places(places.keys, places.points, factors_so)), SIZE)
+            off.append(median_sigmas(pose, shot))
+    assert np.mean(free) < 0.85 * np.mean(left) and max(free) < max(left)

@@ -30,7 +30,7 @@ def write_compare(stage: BenchStage, answers: Answers) -> None:
         return
     shown = stage.compare.shown
     at = found.stage(shown.stage) if shown is not None else found.last
-    card.sentence(*headline(at))
+    card.sentence(*headline(at, build.info.unit))
     for sentence in whole_words(at, found.scale):
         card.sentence(sentence, "warn" if at.wholes else "quiet")
     if found.leaning:

@@ -8,6 +8,7 @@ References: Baarda, "A Testing Procedure for Use in Geodetic Networks", 1968 (on
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
@@ -27,10 +28,18 @@ from chalkreel.core.measure.camera import Camera
 STRANGE: Final = 3.72
 # The largest assembly is what others are judged against: a neighbour off along the line of sight must not accuse it.
 DATUM_STRANGE: Final = 6.0
+# One number for an assembly that explains so much (χ² with one degree of freedom) names it however many clicks there
+# are: among forty of them one way is lost. The datum asks for as much as its own limit.
+ONE_WAY, DATUM_ONE_WAY = 20.0, 36.0
+# What explains less than that and more than this is told as a perhaps.
+PERHAPS: Final = 12.0
 # Another way that explains so little less (in χ²) is told beside the best.
 ALIKE: Final = 6.0
+# One side is told as its whole where that explains so much more.
+WITH_WHOLE = 0.5
 # The whole is called stretched only where that explains so much, and is so sure.
 STRETCH_GAIN, STRETCH_SIGMAS = 45.0, 5.0
+SIGMAS_95 = 1.96
 MOST = 12
 LEAST_OTHERS = 4
 
@@ -69,12 +78,16 @@ class Stretch:
 class Judged:
     """What photographs of one state say: what is out of true, and what was looked at and is not.
 
-    `true` gives for each other assembly how far off it may be, in every way.
+    `perhaps` are assemblies that may be out of true: too little to be sure, too much to be called right. `true` gives
+    for each assembly that is not named how far off it may be, in every way; `unseen` how far (95 %), in mm, along the
+    direction that these photographs show worst.
     """
 
     deviations: tuple[Deviation, ...]
     stretches: tuple[Stretch, ...]
     true: Mapping[str, tuple[Doubt, ...]]
+    perhaps: tuple[Deviation, ...]
+    unseen: Mapping[str, float]
 
 
 def judged(places: Places, shots: Sequence[Shot], assemblies: Mapping[str, tuple[str, ...]]) -> Judged:
@@ -152,25 +165,35 @@ def _worst(state: _State, members: Mapping[str, Index]) -> tuple[str, str] | Non
     """The assembly that is out of true for sure, and the one click that carries it, if one does.
 
     One that is off makes its neighbours look so, too: of several strange ones it is that of which a single number
-    explains most. Where two explain alike, the smaller has moved against the larger; and the largest of all, against
-    which the others are judged, is named only when nothing else is strange.
+    explains most. Where two explain alike, the smaller has moved against the larger, unless it is a part of it; and the
+    largest of all, against which the others are judged, is named only when nothing else is strange.
     """
     equations = state.equations(np.zeros(0, np.intp))
-    datum = max(members.values(), key=lambda rows: _extent(state.places.points[rows]), default=np.zeros(0, np.intp))
+    datum = _datum(state.places, members)
     strange: list[tuple[float, str, Index]] = []
     for name, all_rows in members.items():
         rows = np.setdiff1d(all_rows, list(state.out))
         gained, freedom = explained(equations.of_clicks(np.isin(equations.rows, rows)), equations.off)
-        limit = DATUM_STRANGE if np.isin(rows, datum).any() else STRANGE
-        if normal_score(gained, freedom) > limit:
-            strange.append((_most(state, equations, rows), name, rows))
+        of_datum, one_way = np.isin(rows, datum).any(), _most(state, equations, rows)
+        all_clicks = normal_score(gained, freedom)
+        if all_clicks > (DATUM_STRANGE if of_datum else STRANGE) or one_way > (DATUM_ONE_WAY if of_datum else ONE_WAY):
+            strange.append((one_way, name, rows))
     strange = [found for found in strange if not np.isin(found[2], datum).any()] or strange
     if not strange:
         return None
     best = max(most for most, _, _ in strange)
-    alike = [(name, rows) for most, name, rows in strange if most > best - ALIKE]
-    name, rows = min(alike, key=lambda found: _extent(state.places.points[members[found[0]]]))
+    alike = [found for found in strange if found[0] > best - ALIKE]
+    most, name, rows = min(alike, key=lambda found: _extent(state.places.points[members[found[1]]]))
+    for whole, called, all_of in alike:
+        # A side that moved with its whole: the other side's few clicks say so, too.
+        if whole > most + WITH_WHOLE and len(all_of) > len(rows) and np.isin(rows, all_of).all():
+            most, name, rows = whole, called, all_of
     return name, _one_click(state, equations, rows)
+
+
+def _datum(places: Places, members: Mapping[str, Index]) -> Index:
+    """The largest assembly, against which the others are judged."""
+    return max(members.values(), key=lambda rows: _extent(places.points[rows]), default=np.zeros(0, np.intp))
 
 
 def _extent(points: Array) -> float:
@@ -202,6 +225,7 @@ def _told(
 ) -> Judged:
     deviations: list[Deviation] = []
     true: dict[str, tuple[Doubt, ...]] = {}
+    unseen: dict[str, float] = {}
     named = {int(r) for name, click in found if not click for r in members[name]}
     for name, click in found:
         rows = members[name]
@@ -214,7 +238,39 @@ def _told(
         equations = state.equations(rows)
         if np.isin(equations.rows, rows).any():
             true[name] = _all_ways(state, equations, rows)
-    return Judged(tuple(deviations), stretches, true)
+            unseen[name] = _unseen(state, equations, rows)
+    return Judged(tuple(deviations), stretches, true, _perhaps(state, members, tuple(true)), unseen)
+
+
+def _perhaps(state: _State, members: Mapping[str, Index], names: Sequence[str]) -> tuple[Deviation, ...]:
+    """Assemblies too strange to be called right; of those that share landmarks the one that is told best."""
+    datum = _datum(state.places, members)
+    equations = state.equations(np.zeros(0, np.intp))
+    told: list[tuple[float, str, Index]] = []
+    for name in names:
+        rows = np.setdiff1d(members[name], list(state.out)).astype(np.intp)
+        most = _most(state, equations, rows)
+        if most > PERHAPS and not np.isin(rows, datum).any():
+            told.append((most, name, rows))
+    found: list[Deviation] = []
+    taken: set[int] = set()
+    for _, name, rows in sorted(told, key=lambda t: -t[0]):
+        if not taken & set(rows.tolist()):
+            taken |= set(rows.tolist())
+            found.append(Deviation(name, _doubts(state, rows)))
+    return tuple(found)
+
+
+def _unseen(state: _State, equations: Equations, rows: Index) -> float:
+    """How far (95 %) an assembly may be shifted, in mm, along whichever direction says most."""
+    moves = np.zeros((len(state.places.keys), 3, 3))
+    moves[rows] = np.eye(3)
+    columns = equations.moved_by(moves)
+    sizes, ways = np.linalg.eigh(columns.T @ columns)
+    if sizes[0] < 1e-12:
+        return math.inf
+    best = ways.T @ (columns.T @ equations.off) / sizes
+    return float(np.max(np.abs(best) + SIGMAS_95 * sizes**-0.5))
 
 
 def _doubts(state: _State, rows: Index) -> tuple[Doubt, ...]:

@@ -1,7 +1,9 @@
 """Landmarks whose places are known from the solved reel or a plan, and how surely, all together.
 
-What the reel leaves open (where the whole stands, how it is turned and how large it is) is open here too: it goes into
-where a photograph was taken from, and harms nothing.
+What the reel leaves open (where the whole stands, how it is turned and how large it is) is taken out of their errors:
+a photograph's own camera takes it up wholly. Left in, it lets that camera drift far from where its equations hold.
+
+Reference: Triggs, McLauchlan, Hartley & Fitzgibbon, "Bundle Adjustment: A Modern Synthesis", 2000, §9 (gauges).
 """
 
 from __future__ import annotations
@@ -19,7 +21,10 @@ from chalkreel.core.measure.solver.spread import Spread
 
 @dataclass(frozen=True, eq=False)
 class Places:
-    """Places (N, 3) in mm of the miniature; the covariance of all of them, (3N, 3N), is `factorsᵀ factors`."""
+    """Places (N, 3) in mm of the miniature; the covariance of all of them, (3N, 3N), is `factorsᵀ factors`.
+
+    It is that of their shape: shifts, turns and growth of the whole are not in it.
+    """
 
     keys: tuple[str, ...]
     points: Array
@@ -48,4 +53,17 @@ def places_of(solution: Solution, spread: Spread, keys: tuple[str, ...]) -> Plac
                 blocks[block, k, 3 * n + k] = factor
     factors = spread.factors(np.zeros((layout.offsets["end"], count)), blocks)
     points = np.array([solution.point(key) for key in known]).reshape(-1, 3)
-    return Places(known, points, factors)
+    return Places(known, points, of_shape(points, factors))
+
+
+def of_shape(points: Array, factors: Array) -> Array:
+    """Factors (M, 3N) of errors of places (N, 3) without their parts that shift, turn or scale the whole."""
+    if not len(points):
+        return factors
+    away = points - points.mean(axis=0)
+    shifts = np.tile(np.eye(3), (len(points), 1, 1))
+    turns = np.cross(np.eye(3)[None, :, :], away[:, None, :]).transpose(0, 2, 1)
+    ways = np.concatenate([shifts, turns, away[:, :, None]], axis=2).reshape(-1, 7)
+    u, sizes, _ = np.linalg.svd(ways, full_matrices=False)
+    basis = u[:, sizes > 1e-9 * max(float(sizes[0]), 1e-12)]
+    return np.asarray(factors - (factors @ basis) @ basis.T)
