@@ -102,16 +102,19 @@ def lighting(build: Build) -> Lighting:
 def _judged(build: Build, found: Solved) -> dict[str, Judged]:
     """The last reading of each branch: against what it should draw, or, once closed, against what it drew before."""
     verdicts: dict[str, Judged] = {}
+    open_ones: dict[str, dict[int, float]] = {}
     for number, branch in enumerate(found.circuit.branches):
         read = {r.gate: r.ma for r in build.all(BranchReading) if r.branch_id == branch.id}
         done = [gate for gate in GATES if gate in read]
         if not done:
             continue
-        closed = len(done) > 1 and done[-1] in ("closed", "on the stand")
-        verdicts[branch.id] = (
-            after_closing(read[done[-2]], read[done[-1]]) if closed
-            else judged(found.circuit, number, read[done[-1]])
-        )  # fmt: skip
+        if len(done) > 1 and done[-1] in ("closed", "on the stand"):
+            verdicts[branch.id] = after_closing(read[done[-2]], read[done[-1]])
+        else:
+            open_ones.setdefault(done[-1], {})[number] = read[done[-1]]
+    for readings in open_ones.values():
+        told = judged(found.circuit, readings)
+        verdicts.update({found.circuit.branches[number].id: one for number, one in told.items()})
     return verdicts
 
 

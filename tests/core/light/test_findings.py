@@ -140,15 +140,16 @@ def test_readings_are_judged_by_the_one_fault_that_explains_them() -> None:
         )
     )
     want = {e.branch: e for e in expected(made)}
-    assert judged(made, 0, want[0].ma).right and judged(made, 0, want[0].ma + 0.9 * want[0].plus_minus).right
+    for off in (0.0, 0.9, -0.9):
+        assert judged(made, {0: want[0].ma + off * want[0].plus_minus})[0].verdict == "right"
     # Known from the wiring: a bridged lamp leaves one behind the resistor; a dark strand leaves the other.
     one = lit(circuit(branch(row("red"), ohm=82.0))).lamps[0].ma
-    assert "bridged" in judged(made, 0, one).words and "the wrong way round" in judged(made, 0, 0.0).words
+    assert "bridged" in judged(made, {0: one})[0].words and "the wrong way round" in judged(made, {0: 0.0})[0].words
     alone = (
         lit(circuit(branch(row("red", "red"), ohm=82.0), branch(row("red", ohm=330.0), key="c", ohm=0.0))).lamps[-1].ma
     )
-    assert "one strand is not lit" in judged(made, 1, alone).words
-    assert after_closing(9.8, 9.6).right and "pinched" in after_closing(9.8, 6.1).words
+    assert "one strand is not lit" in judged(made, {0: want[0].ma, 1: alone})[1].words
+    assert after_closing(9.8, 9.6).verdict == "right" and "pinched" in after_closing(9.8, 6.1).words
 
 
 def test_lit_is_lit_and_dark_is_dark() -> None:

@@ -209,7 +209,7 @@ class BranchRow:
     plus_minus: float
     readings: tuple[tuple[Gate, BranchReading], ...]
     judged: str
-    right: bool | None
+    verdict: str
 
 
 def branch_rows(build: Build, lighting: Lighting | None) -> tuple[BranchRow, ...]:
@@ -226,7 +226,7 @@ def branch_rows(build: Build, lighting: Lighting | None) -> tuple[BranchRow, ...
             BranchRow(
                 branch.id, branch.name, build.get(LightBranch, branch.id), number, branch.times,
                 said.ma if said else 0.0, said.plus_minus if said else 0.0, tuple(read.items()),
-                judged.words if judged else "", judged.right if judged else None,
+                judged.words if judged else "", judged.verdict if judged else "",
             )
         )  # fmt: skip
     return tuple(rows)

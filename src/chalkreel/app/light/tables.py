@@ -161,8 +161,8 @@ def reading_table(session: Session) -> Table:
             Column("branch", lambda r: f"{r.name} × {r.times}" if r.times > 1 else r.name, stretch=True),
             Column("should draw", lambda r: f"{r.ma:.1f} ± {r.plus_minus:.1f} mA", right=True),
             *map(gate_column, GATES),
-            Column("so", lambda r: {True: "✓ right", False: "✗ look"}.get(r.right, ""),
-                   state=lambda r: {True: "good", False: "bad"}.get(r.right, "plain")),
+            Column("so", lambda r: {"right": "✓ right", "fits": "fits: see each lit", "off": "✗ look"}.get(r.verdict, ""),
+                   state=lambda r: {"right": "good", "off": "bad"}.get(r.verdict, "warn" if r.verdict else "plain")),
         ),
         sortable=False,
     )  # fmt: skip

@@ -21,10 +21,14 @@ from chalkreel.core.light.operating import Operating
 
 @dataclass(frozen=True)
 class Doubt:
-    """1 σ of the current in each row (R,) and drawn from each source (S,), A."""
+    """1 σ of the current in each row (R,) and drawn from each source (S,), A.
+
+    `by_tolerance` (R, P) is what each independent tolerance (1 σ) does to each row: what rows share, their sum shares.
+    """
 
     row_a: Array
     source_a: Array
+    by_tolerance: Array
 
 
 def doubt(
@@ -35,8 +39,9 @@ def doubt(
     through = shape.across @ np.linalg.solve(found.matrix[copy], shape.across.T * (slope * shape.times))
     carried = slope[:, None] * (through - np.eye(len(slope)))  # A per V in each element
     shifts = _shifts(network, shape, found, source_v, resistor_sigma, copy)
-    sigma = np.sqrt(((carried @ shifts) ** 2).sum(axis=1))
-    return Doubt(sigma[:rows], sigma[rows:])
+    by_tolerance = carried @ shifts
+    sigma = np.sqrt((by_tolerance**2).sum(axis=1))
+    return Doubt(sigma[:rows], sigma[rows:], by_tolerance[:rows])
 
 
 def _shifts(

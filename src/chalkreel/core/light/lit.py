@@ -54,12 +54,15 @@ class Lit:
     """The whole circuit with fresh cells.
 
     `resistor_w` is the heat in each branch's resistors, W a piece; `driver_ma` what each driver's pin gives.
+    `branch_sigma_ma` is 1 σ of what one of each branch's repeats draws: strands behind one resistor share it, and are
+    far surer together than each.
     """
 
     lamps: tuple[LampState, ...]
     supplies: tuple[SupplyState, ...]
     resistor_w: tuple[float, ...]
     driver_ma: tuple[tuple[str, float], ...]
+    branch_sigma_ma: tuple[float, ...]
 
     def of_branch(self, number: int) -> tuple[LampState, ...]:
         """The lamps of a branch."""
@@ -98,7 +101,7 @@ def lit(circuit: Circuit) -> Lit:
     """
     lamps: list[LampState] = []
     supplies: list[SupplyState] = []
-    heat = np.zeros(len(circuit.branches))
+    heat, sure = np.zeros(len(circuit.branches)), np.zeros(len(circuit.branches))
     drivers: dict[str, float] = {}
     sources = dict(circuit.supplies)
     made = islands(circuit)
@@ -115,6 +118,8 @@ def lit(circuit: Circuit) -> Lit:
         lamps += _lamp_states(circuit, part, supply, fresh, used)
         for number, watt in _resistor_w(circuit, part, fresh).items():
             heat[number] = watt
+        for number, ma in _branch_sigma_ma(circuit, part, supply, fresh).items():
+            sure[number] = ma
         for key, row in part.switched:
             drivers[key] = 1000 * float(np.abs(fresh.row_a[:, row] * part.shape.times[row]).max())
     # A module that its cells cannot feed, or no longer, leaves its lamps dark.
@@ -123,7 +128,7 @@ def lit(circuit: Circuit) -> Lit:
     lamps = [replace(a, used_ma=0.0) if behind[a.branch] in unfed | tired else a for a in lamps]
     return Lit(
         tuple(sorted(lamps, key=lambda a: (a.branch, a.strand, a.place))), tuple(supplies),
-        tuple(float(h) for h in heat), tuple(drivers.items()),
+        tuple(float(h) for h in heat), tuple(drivers.items()), tuple(float(ma) for ma in sure),
     )  # fmt: skip
 
 
@@ -147,6 +152,26 @@ def _supply_state(circuit: Circuit, part: Island, supply: Supply | StepUp, fresh
         part.key, 1000 * float(drawn[busiest]), 1000 * float(sure.source_a[0]),
         1000 * float(part.weights @ drawn), bool(fresh.fed.all()),
     )  # fmt: skip
+
+
+def _branch_sigma_ma(
+    circuit: Circuit, part: Island, supply: Supply | StepUp, fresh: Operating
+) -> dict[int, float]:  # fmt: skip
+    """1 σ of what all strands of one repeat of each branch draw together, in the phase in which they draw most."""
+    strands: dict[int, list[int]] = {}
+    for row, where in enumerate(part.where):
+        if where.strand >= 0 and part.network.rows[row].lamps:
+            strands.setdefault(where.branch, []).append(row)
+    if not strands:
+        return {}
+    found: dict[int, float] = {}
+    source, tolerance = np.array([source_sigma_v(supply)]), TOLERANCE[circuit.drawer] / 2
+    each = [doubt(part.network, part.shape, fresh, source, tolerance, p) for p in range(len(part.phases))]
+    for number, rows in strands.items():
+        times = part.shape.times[rows] / circuit.branches[number].times
+        busiest = int(np.argmax(fresh.row_a[:, rows] @ times))
+        found[number] = 1000 * float(np.linalg.norm(times @ each[busiest].by_tolerance[rows]))
+    return found
 
 
 def _lamp_states(
