@@ -13,6 +13,7 @@ from chalkreel.core.light.cells import Supply, supply
 from chalkreel.core.light.circuit import Circuit
 from chalkreel.core.light.cures import put_right
 from chalkreel.core.light.design import Option, row_options, weighed
+from chalkreel.core.light.finding import Finding
 from chalkreel.core.light.findings import findings
 from chalkreel.core.light.kinds import SupplyKind
 from chalkreel.core.light.lit import lit
@@ -38,7 +39,9 @@ class SupplyOption:
 
 @dataclass(frozen=True)
 class LightOptions:
-    """`cured` has, for each finding in its order, the circuit with its cure; `rows` the rows possible by lamp."""
+    """`cured` has, for each finding in its order, the circuit with its cure, None where that would not cure it; `rows`
+    the rows possible by lamp.
+    """
 
     cured: tuple[Solved | None, ...] = ()
     supplies: tuple[SupplyOption, ...] = ()
@@ -71,10 +74,20 @@ def _cured(found: Solved, progress: Progress) -> tuple[Solved | None, ...]:
     for finding in found.findings:
         _go_on(progress)
         try:
-            made.append(solved(finding.cure(found.asked)) if finding.cure is not None else None)
+            after = solved(finding.cure(found.asked)) if finding.cure is not None else None
         except RefusedError:
-            made.append(None)
+            after = None
+        made.append(after if after is not None and _is_cured(finding, found, after) else None)
     return tuple(made)
+
+
+def _is_cured(finding: Finding, before: Solved, after: Solved) -> bool:
+    """Whether what was found is gone: a cure is solved again before it is offered."""
+    if finding.branch < 0:
+        return all((f.kind, f.title) != (finding.kind, finding.title) for f in after.findings)
+    key = before.circuit.branches[finding.branch].id
+    made = {n for n, b in enumerate(after.circuit.branches) if b.id == key or b.id.startswith(f"{key}-")}
+    return all(f.kind != finding.kind or f.branch not in made for f in after.findings)
 
 
 def _supplies(build: Build, found: Solved, progress: Progress) -> tuple[SupplyOption, ...]:

@@ -23,7 +23,7 @@ def verdict(found: Solved) -> tuple[str, str, str]:
     """Will it light: the count, a note and its state. It speaks of the circuit as drawn, no more."""
     dark, branches = len(found.dark_branches()), len(found.circuit.branches)
     if dark:
-        return f"{branches - dark} of {branches} lit", f"{plural(dark, 'branch', 'branches')} dark", "bad"
+        return f"{branches - dark} of {plural(branches, 'branch', 'branches')} lit", f"{dark} dark", "bad"
     lamps = sum(lamps_in(found.circuit, b) for b in found.circuit.branches)
     counted = f"{lamps} lamps light" if lamps > 1 else "1 lamp lights"
     bad = [f for f in found.findings if f.weight == "bad"]

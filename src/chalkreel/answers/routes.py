@@ -18,7 +18,7 @@ from chalkreel.core.light.circuit import Branch, Circuit
 from chalkreel.core.light.emitters import Emitter, emitters_for
 from chalkreel.core.light.fibre import PORTHOLE_CD, candela, fibres_at_lamp
 from chalkreel.core.light.leaks import coats, density_needed
-from chalkreel.core.light.wires import BY_NAME, WIRES, WireKind, groove_mm, hole_mm
+from chalkreel.core.light.wires import BY_NAME, WIRES, WireKind, groove_mm, hole_mm, usual_wire
 from chalkreel.document.light_entities import LIGHT_PLAN_ID, Lamp, LightPlan
 from chalkreel.document.snapshot import Build
 
@@ -88,7 +88,7 @@ def routes(build: Build, found: Solved, sizes: Sizes | None, faces: Faces) -> Ro
 
 
 def _row(branch: Branch, ways: _Straight, ma: float, colour: str) -> WireRow:
-    wire = BY_NAME.get(branch.wire) or next((w for w in WIRES[2:] if w.steady_ma >= ma), WIRES[-1])
+    wire = BY_NAME.get(branch.wire) or usual_wire(ma)
     straight = ways.to(branch)
     length = branch.wire_mm or (None if straight is None else straight * DETOUR + SLACK_MM)
     return WireRow(

@@ -36,7 +36,7 @@ def supply_form(session: Session) -> Form:
     form = Form(session)
     form.choice(
         "Supply", lambda: tuple((kind, kind) for kind in SUPPLY_KINDS),
-        lambda: model.main_supply(session.build).supply_kind, lambda key: put("supply", supply_kind=key),
+        lambda: model.main_supply(session.build).supply_kind, lambda key: put("supply", **model.other_supply(next(k for k in SUPPLY_KINDS if k == key))),
     )  # fmt: skip
     cells, rows = model.bounded(1, 8, "The number of cells"), model.bounded(1, 4, "The number of rows")
     form.text(

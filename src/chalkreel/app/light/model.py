@@ -6,13 +6,13 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Final
 
 import msgspec
 
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.figures import parse_number, plural
-from chalkreel.core.light.kinds import USUAL_VOLTS, Gate
+from chalkreel.core.light.kinds import USUAL_VOLTS, Gate, SupplyKind
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.changes import Edits
 from chalkreel.document.entities import Feature, Landmark, Spot
@@ -189,6 +189,15 @@ def ohms_from(text: str) -> tuple[float, ...]:
 def main_supply(build: Build) -> PowerSupply:
     """The main supply, chosen or usual."""
     return build.get(PowerSupply, SUPPLY_ID) or PowerSupply(id=SUPPLY_ID)
+
+
+# Cells in the holder that one would buy for a kind; what is not named stands alone.
+USUAL_CELLS: Final[dict[SupplyKind, int]] = {"AA cells": 3, "AAA cells": 3, "AA rechargeable": 4, "button cell": 3}
+
+
+def other_supply(kind: SupplyKind) -> dict[str, object]:
+    """Another kind of supply with the cells of its usual holder: three coins in a row are no three AA cells."""
+    return {"supply_kind": kind, "cells": USUAL_CELLS.get(kind, 1), "rows": 1, "label_mah": 0.0}
 
 
 def light_plan(build: Build) -> LightPlan:

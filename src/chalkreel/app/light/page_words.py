@@ -33,10 +33,12 @@ Curve = tuple[tuple[float, float], ...]
 def fade(found: Solved) -> tuple[Curve, tuple[tuple[float, str], ...], tuple[Curve, ...]]:
     """The curve of the main supply, cut a little behind its last event; its events; the curves to either side."""
     from chalkreel.core.light.finding import hours_words
+    from chalkreel.core.light.lamps import VISIBLE_MA
 
     key = found.circuit.supplies[0][0]
     time = next((t for t in found.times if t.key == key), None)
-    if time is None:
+    if time is None or not found.lit.lamps or max(a.ma for a in found.lit.lamps) < VISIBLE_MA:
+        # What never lights fades never: no axis of centuries.
         return (), (), ()
     events = [
         (hours, f"{sign} {words} {hours_words(hours)}")

@@ -17,6 +17,8 @@ from chalkreel.edits.removing import removal
 GATE_TITLES: dict[Gate, str] = {
     "soldered": "soldered, mA", "before closing": "before closing", "closed": "closed", "on the stand": "on the stand",
 }  # fmt: skip
+# A reading that fits, but would with a lamp dark as well, is no tick.
+VERDICTS = {"right": "✓ right", "fits": "fits: see each lit", "off": "✗ look"}
 
 
 def lamp_table(session: Session) -> Table:
@@ -161,7 +163,7 @@ def reading_table(session: Session) -> Table:
             Column("branch", lambda r: f"{r.name} × {r.times}" if r.times > 1 else r.name, stretch=True),
             Column("should draw", lambda r: f"{r.ma:.1f} ± {r.plus_minus:.1f} mA", right=True),
             *map(gate_column, GATES),
-            Column("so", lambda r: {"right": "✓ right", "fits": "fits: see each lit", "off": "✗ look"}.get(r.verdict, ""),
+            Column("so", lambda r: VERDICTS.get(r.verdict, ""),
                    state=lambda r: {"right": "good", "off": "bad"}.get(r.verdict, "warn" if r.verdict else "plain")),
         ),
         sortable=False,

@@ -82,12 +82,15 @@ class WrongPanel(QScrollArea):
         one = found[self.number]
         solved = cured[self.number] if self.number < len(cured) else None
         self.next.setText(f"Next, {self.number + 1} of {len(found)}")
-        can = one.cure is not None
+        # One that was tried and does not cure is none.
+        tried = self.number < len(cured)
+        can = one.cure is not None and (solved is not None or not tried)
         for button in (self.take, self.show_cured):
             button.setVisible(can)
             button.setEnabled(solved is not None)
         said = gives[self.number] if self.number < len(gives) else ""
-        self._write(one.weight, f"{SIGNS[one.weight]}{one.title}", one.words, f"{_cure(one)} {said}".strip())
+        cure = f"{_cure(one)} {said}".strip() if can or one.cure is None else ""
+        self._write(one.weight, f"{SIGNS[one.weight]}{one.title}", one.words, cure)
 
     def _write(self, state: str, title: str, words: str, cure: str) -> None:
         self.title.setText(title)

@@ -22,7 +22,8 @@ from chalkreel.core.light.lit import LampState, Lit
 from chalkreel.core.light.resistors import SOFTENS_C, hot_c
 
 GLIMMER: Final = 0.15  # of the mA wanted
-DIM_STRIP: Final = 0.3  # of the mA a piece gives at its printed volts
+DIM_STRIP: Final = 0.5  # of the mA a piece gives at its printed volts
+SLIGHT_OHM: Final = 2.0  # less than this in a row holds nothing back
 UNEVEN: Final = 2.0
 
 
@@ -46,8 +47,7 @@ def of_branch(circuit: Circuit, found: Lit, number: int, branch: Branch) -> Iter
                 "over lamp", "bad", number, f"{branch.name}: too much current",
                 f"{kind.name} would get {lamp.ma:.0f} mA; such a lamp ({kind.package}) stands about "
                 f"{kind.limit_ma:g} mA.",
-                "Let the resistor be chosen anew.", partial(cures.resistor_chosen, number=number),
-                lamp.strand, lamp.place,
+                *_less_current(kind, number), lamp.strand, lamp.place,
             )  # fmt: skip
             break
     along = next((a for a in lamps if a.along), None)
@@ -61,6 +61,13 @@ def of_branch(circuit: Circuit, found: Lit, number: int, branch: Branch) -> Iter
             f"closed hull, and polystyrene softens from {SOFTENS_C:.0f} °C. Put it in the stand, or take one of four "
             "times the rating, 3 mm clear of plastic; or ask for less current.",
         )  # fmt: skip
+
+
+def _less_current(kind: LampKind, number: int) -> tuple[str, Cure | None]:
+    """A resistor chosen anew gives what is asked for: it helps only where that is not itself too much."""
+    if kind.wanted_ma > kind.limit_ma * OVER:
+        return f"You ask for {kind.wanted_ma:g} mA: ask for {kind.limit_ma:g} mA or less in “wanted, mA”.", None
+    return "Let the resistor be chosen anew.", partial(cures.resistor_chosen, number=number)
 
 
 def _reversed(
@@ -117,6 +124,12 @@ def _dark_or_dim(
     if needs > volts - 0.1:
         cause = f"Its row wants {needs:.1f} V for {kind.wanted_ma:g} mA, and the supply gives {volts:.1f} V when fresh."
         words, cure = _more_volts(key, fed_by, number, branch, needs, circuit.used)
+    elif (branch.ohm or 0) + strand.ohm < SLIGHT_OHM:
+        cause = (
+            f"It has {_small(worst.ma)} mA and no resistor to blame: what hangs beside it on {_called(fed_by)} takes "
+            "the current and pulls the volts down."
+        )
+        words, cure = "Resistors chosen anew for all on this supply.", partial(cures.resistors_chosen, key=key)
     else:
         cause = f"Its resistor of {(branch.ohm or 0) + strand.ohm:g} Ω lets only {worst.ma:.2f} mA through."
         words, cure = "Let the resistor be chosen anew.", partial(cures.resistor_chosen, number=number)
@@ -129,6 +142,11 @@ def _dark_or_dim(
     what: Kind = "dim strip" if strip and not dark else "dark" if dark else "glimmer"
     seen = "" if dark else f"It gets {worst.ma:.2g} of {kind.wanted_ma:g} mA. "
     yield Finding(what, "bad", number, title, seen + cause, words, cure, worst.strand)
+
+
+def _called(fed_by: Supply | StepUp) -> str:
+    """What a supply or a module is called in a sentence."""
+    return "the step-up module" if isinstance(fed_by, StepUp) else fed_by.name
 
 
 def _more_volts(

@@ -35,6 +35,12 @@ def resistor_chosen(circuit: Circuit, number: int) -> Circuit:
     return _put(circuit, number, replace(circuit.branches[number], ohm=None))
 
 
+def resistors_chosen(circuit: Circuit, key: str) -> Circuit:
+    """The same for all branches on a supply."""
+    branches = tuple(replace(b, ohm=None) if circuit.supply_of(b)[0] == key else b for b in circuit.branches)
+    return replace(circuit, branches=branches)
+
+
 def own_resistors(circuit: Circuit, number: int) -> Circuit:
     """Each strand of a branch as a branch behind a resistor of its own."""
     branch = circuit.branches[number]
@@ -79,8 +85,7 @@ def alone(circuit: Circuit, number: int, strand: int, place: int) -> Circuit:
 def on_supply(circuit: Circuit, key: str, supply: Supply) -> Circuit:
     """Another supply in the place of one, and all resistors chosen anew for it."""
     supplies = tuple((k, supply if k == key else s) for k, s in circuit.supplies)
-    branches = tuple(replace(b, ohm=None) if circuit.supply_of(b)[0] == key else b for b in circuit.branches)
-    return replace(circuit, supplies=supplies, branches=branches)
+    return replace(resistors_chosen(circuit, key), supplies=supplies)
 
 
 MODULE: Final = "module"

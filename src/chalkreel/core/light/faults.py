@@ -110,8 +110,10 @@ def _other_resistor(branch: Branch) -> Iterator[Fault]:
         return
     for times in (*TENFOLD, *NEAR_BY):
         rare = RARE if times in TENFOLD else RARER
-        words = f"as with a resistor of about {ohm * times:.2g} Ω instead of {ohm:g} Ω" if ohm * times < 100 else (
-            f"as with a resistor of about {ohm * times:.0f} Ω instead of {ohm:g} Ω"
+        words = (
+            f"as with a resistor of about {ohm * times:.2g} Ω instead of {ohm:g} Ω"
+            if ohm * times < 100
+            else (f"as with a resistor of about {ohm * times:.0f} Ω instead of {ohm:g} Ω")
         )
         yield Fault(words, _with_ohm(branch, times), rare=rare)
     if ohm > 20:

@@ -21,7 +21,7 @@ from chalkreel.core.light.design import row_volts
 from chalkreel.core.light.finding import OVER, SHORTER, Cure, Finding, hours_words, more_cells
 from chalkreel.core.light.lit import Lit
 from chalkreel.core.light.run_time import RunTime
-from chalkreel.core.light.wires import BY_NAME, fuse_for
+from chalkreel.core.light.wires import BY_NAME, fuse_for, usual_wire
 
 MOST_ROWS: Final = 4
 EVENING_H: Final = 3.0
@@ -58,7 +58,7 @@ def of_supplies(circuit: Circuit, found: Lit) -> Iterator[Finding]:
                 f"{state.mean_ma:.0f} mA is less than many power banks need to stay on (about {BANK_NEEDS_MA:.0f} mA). "
                 "A plug in the wall stays on.",
             )  # fmt: skip
-        yield from _fuse(circuit, state.key, source, state.ma)
+        yield from _fuse(circuit, found, state.key, source, state.ma)
 
 
 def _bigger(key: str, source: Supply, ma: float) -> tuple[str, Cure | None]:
@@ -78,8 +78,12 @@ def _bigger(key: str, source: Supply, ma: float) -> tuple[str, Cure | None]:
     return "Ask for less current.", None
 
 
-def _fuse(circuit: Circuit, key: str, source: Supply, ma: float) -> Iterator[Finding]:
-    wires = [BY_NAME[b.wire] for b in circuit.branches if b.wire in BY_NAME and circuit.supply_of(b)[0] == key]
+def _fuse(circuit: Circuit, found: Lit, key: str, source: Supply, ma: float) -> Iterator[Finding]:
+    """What a short would melt: of wires that were named, and of those that are planned where none was."""
+    wires = [
+        BY_NAME.get(b.wire) or usual_wire(sum(a.ma for a in found.of_branch(n) if a.place == 0))
+        for n, b in enumerate(circuit.branches) if circuit.supply_of(b)[0] == key
+    ]  # fmt: skip
     if not wires or source.fuse_ma:
         return
     thinnest = min(wires, key=lambda w: w.copper_mm)
@@ -92,7 +96,7 @@ def _fuse(circuit: Circuit, key: str, source: Supply, ma: float) -> Iterator[Fin
         words = f"A resettable fuse of {fuse:.0f} mA at the holder."
         cure = partial(cures.fused, key=key, fuse_ma=fuse)
     yield Finding(
-        "no fuse", "warn", -1, "A short would melt a wire",
+        "no fuse", "warn", -1, f"A short of the {source.name} would melt a wire",
         f"Through a pinched wire {source.name} drives about {source.short_a:.1f} A; {thinnest.name} melts at about "
         f"{thinnest.melts_a:.1f} A, inside the hull.",
         words, cure,
