@@ -1,11 +1,12 @@
 """Answers belong to their build whatever was stopped, undone, renamed or impossible on the way."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import msgspec
+import numpy as np
 import pytest
 
 from chalkreel.answers import answers as module
@@ -14,10 +15,12 @@ from chalkreel.answers.answers import Answerer, Answers
 from chalkreel.answers.assemblies import assembly_of
 from chalkreel.answers.memo import Memo
 from chalkreel.answers.reel import reel_inputs, solved_reel
+from chalkreel.core.arrays import Array
 from chalkreel.core.bench import deviations
 from chalkreel.core.errors import StoppedError
+from chalkreel.core.measure.solver.solve import Solution
 from chalkreel.core.measure.start.cold import Start
-from chalkreel.document.entities import Dimension, Landmark, LandmarkMark, Still
+from chalkreel.document.entities import Dimension, KnownLength, Landmark, LandmarkMark, RoundShape, Still, Tie
 from chalkreel.document.gallery import Gallery
 from chalkreel.document.snapshot import Build
 from chalkreel.document.store import Store
@@ -133,6 +136,40 @@ def test_a_poor_start_never_stands_for_a_better_solution(store: Store, demo_answ
     found = solved_reel(inputs, (Start(poor.estimate, 50.0, fits=False, left_out=frozenset()),), lambda _: True)
     assert found.solution is not None and demo_answers.sizes.reel.solution is not None
     assert found.solution.cost == pytest.approx(demo_answers.sizes.reel.solution.cost, rel=1e-4)
+
+
+EDITS: dict[str, Callable[[Build], Any]] = {
+    "a circle's axis": lambda b: msgspec.structs.replace(next(c for c in b.all(RoundShape) if c.across), across=None),
+    "a ruler": lambda b: msgspec.structs.replace(
+        b.all(KnownLength)[0], length_mm=1.02 * b.all(KnownLength)[0].length_mm
+    ),
+    "an edge's direction": lambda b: msgspec.structs.replace(next(t for t in b.all(Tie) if t.direction), direction=""),
+}
+
+
+@pytest.mark.parametrize("kind", EDITS)
+def test_the_same_document_has_one_answer_whatever_was_edited_before(
+    kind: str, store: Store, demo_answers: Answers
+) -> None:
+    """What a solution found while it was told otherwise must not stand once the document says what it says."""
+    before = solved_reel(reel_inputs(edited(store.build, EDITS[kind](store.build))), (), lambda _: True)
+    assert before.start is not None and demo_answers.sizes is not None
+    warm = solved_reel(reel_inputs(store.build), (before.start,), lambda _: True).solution
+    fresh = demo_answers.sizes.reel.solution
+    assert fresh is not None and warm is not None
+    assert warm.cost == pytest.approx(fresh.cost, rel=1e-3)
+    # Where the whole stands is nobody's; how circles are turned and how large they are, is.
+    (axes, other), (sizes, others) = ((part(warm), part(fresh)) for part in (_axes, _sizes))
+    assert np.sum(axes * other, axis=1) == pytest.approx(1.0, abs=1e-6) and sizes == pytest.approx(others, abs=1e-3)
+
+
+def _axes(solution: Solution) -> Array:
+    found = solution.unknowns.circles[:, 3:6]
+    return np.asarray(found * np.where(found[np.arange(len(found)), np.abs(found).argmax(axis=1)] < 0, -1, 1)[:, None])
+
+
+def _sizes(solution: Solution) -> Array:
+    return np.asarray(solution.unknowns.circles[:, 6])
 
 
 def test_a_memo_keeps_the_last_few_and_nothing_that_failed() -> None:

@@ -110,6 +110,34 @@ def test_landmarks_whose_places_are_known_are_enough_for_a_lone_still():
     assert np.degrees(np.arccos((np.trace(turned) - 1) / 2)) < 1.0
 
 
+def test_what_floats_on_a_lone_still_does_not_refuse_what_is_held():
+    """Four marks that are tied in pairs to each other only, beside a box that edges and a ruler hold."""
+    names, held = [f"loose {n}" for n in range(4)], 0
+    for seed in range(8):
+        scene, rng = box(seed, 0.8), np.random.default_rng(seed)
+        first = scene.sightings[0]
+        loose = [
+            replace(first, landmark=n, mark=replace(first.mark, x_px=first.mark.x_px + x, y_px=first.mark.y_px + y))
+            for n, (x, y) in zip(names, rng.uniform(-200, 200, (4, 2)), strict=True)
+        ]
+        ties = tuple(replace(scene.parallels[0], a=a, b=b) for a, b in (names[:2], names[2:]))
+        more = replace(
+            scene,
+            landmarks=(*scene.landmarks, *map(Landmark, names)),
+            sightings=(*scene.sightings, *loose),
+            parallels=(*scene.parallels, *ties),
+        )
+        try:
+            found, alone = solve_reel(more).solution, solve_reel(scene).solution
+        except RefusedError:
+            continue
+        a, *_, b = sorted(alone.layout.blocks)
+        length = np.linalg.norm(alone.point(a) - alone.point(b))
+        same = np.linalg.norm(found.point(a) - found.point(b)) == pytest.approx(length, rel=0.01)
+        held += same and not set(names) & set(found.layout.blocks)
+    assert held >= 4
+
+
 def test_stills_from_one_place_give_no_sure_size_and_the_sentence_says_why():
     for seed in range(5, 8):
         made = reel(seed, 30, 1, mirrored=False, share=1.0)

@@ -33,10 +33,13 @@ def supply_form(session: Session) -> Form:
     def put(label: str, **fields: object) -> None:
         session.edit(label, model.main_supply(session.build), **fields)
 
+    def put_kind(key: str) -> None:
+        put("supply", **model.other_supply(next(kind for kind in SUPPLY_KINDS if kind == key)))
+
     form = Form(session)
     form.choice(
         "Supply", lambda: tuple((kind, kind) for kind in SUPPLY_KINDS),
-        lambda: model.main_supply(session.build).supply_kind, lambda key: put("supply", **model.other_supply(next(k for k in SUPPLY_KINDS if k == key))),
+        lambda: model.main_supply(session.build).supply_kind, put_kind,
     )  # fmt: skip
     cells, rows = model.bounded(1, 8, "The number of cells"), model.bounded(1, 4, "The number of rows")
     form.text(

@@ -25,6 +25,9 @@ from chalkreel.core.measure.start.unknowns_from import unknowns_from
 NOTHING = 2e-3
 # A place less sure (1 σ) than this share of the whole model's extent is none.
 LOST = 0.5
+# Of what is lost, that which floats nearly as far as the farthest goes first.
+FLOATS_WITH = 0.3
+MOST_ROUNDS = 8
 
 
 def with_tied(scene: Scene, estimate: Estimate) -> Estimate:
@@ -90,14 +93,41 @@ class _Rows:
 def without_lost(solution: Solution) -> Solution | None:
     """Without landmarks that one ray shows and nothing holds along it: they have no place, whatever the start said.
 
+    Those that float most go first and the rest is judged anew, since what floats takes with it what is tied to it.
     None where no landmark is left.
     """
+    for _ in range(MOST_ROUNDS):
+        sigma, extent = _floating(solution)
+        lost = {b: s for b, s in sigma.items() if s > LOST * extent}
+        if not lost:
+            return solution
+        most = max(lost.values())
+        gone = {b for b, s in lost.items() if s >= FLOATS_WITH * most}
+        if len(gone) == solution.layout.block_count:
+            return None
+        solution = _without(solution, gone)
+    return None
+
+
+def _without(solution: Solution, gone: set[int]) -> Solution:
+    """What is left without some blocks, solved again."""
+    layout, estimate = solution.layout, estimate_of(solution)
+    points = {n: p for n, p in estimate.points.items() if layout.blocks[n][0] not in gone}
+    rest = Layout(known_part(solution.scene, replace(estimate, points=points)))
+    return solve(Equations(rest), unknowns_from(rest, estimate))
+
+
+def _floating(solution: Solution) -> tuple[dict[int, float], float]:
+    """1 σ of the blocks that one ray shows at most, and how large the model is."""
     scene, layout = solution.scene, solution.layout
     rays = np.bincount([layout.blocks[s.landmark][0] for s in scene.sightings], minlength=layout.block_count)
     known = {layout.blocks[m.key][0] for m in scene.landmarks if m.place_mm is not None}
     tried = [b for b in range(layout.block_count) if rays[b] < 2 and b not in known]
+    # By the median, since what is lost may lie anywhere.
+    away = np.linalg.norm(solution.unknowns.blocks - np.median(solution.unknowns.blocks, axis=0), axis=1)
+    extent = 2.0 * float(np.median(away)) if len(away) else 0.0
     if not tried:
-        return solution
+        return {}, extent
     by_block = np.zeros((layout.block_count, 3, 3 * len(tried)))
     for i, block in enumerate(tried):
         by_block[block, :, 3 * i : 3 * i + 3] = np.eye(3)
@@ -105,15 +135,4 @@ def without_lost(solution: Solution) -> Solution | None:
     spread = Spread(Equations(layout), solution)
     factors = spread.factors(np.zeros((layout.offsets["end"], 3 * len(tried))), by_block)
     sigma = np.linalg.norm(factors, axis=0).reshape(-1, 3).max(axis=1)
-    # By the median, since what is lost may lie anywhere.
-    away = np.linalg.norm(solution.unknowns.blocks - np.median(solution.unknowns.blocks, axis=0), axis=1)
-    extent = 2.0 * float(np.median(away))
-    lost = {b for b, s in zip(tried, sigma, strict=True) if s > LOST * extent}
-    if not lost:
-        return solution
-    if len(lost) == layout.block_count:
-        return None
-    estimate = estimate_of(solution)
-    points = {n: p for n, p in estimate.points.items() if layout.blocks[n][0] not in lost}
-    rest = Layout(known_part(scene, replace(estimate, points=points)))
-    return solve(Equations(rest), unknowns_from(rest, estimate))
+    return dict(zip(tried, map(float, sigma), strict=True)), extent

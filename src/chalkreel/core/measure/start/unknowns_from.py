@@ -82,8 +82,10 @@ def _flat(across: str | None, points: Array) -> Array:
 
 def _circle(scene: Scene, circle: Circle, estimate: Estimate, middle: Array) -> Array:
     """As known, or centre from the ellipses' middles, then the axis and radius that fit the clicks best."""
-    if circle.key in estimate.circles:
-        return estimate.circles[circle.key]
+    known = estimate.circles.get(circle.key)
+    # The solver leaves a told axis where the start has it: one that was found before it was told is none.
+    if known is not None and (circle.across is None or abs(known[3 + AXES.index(circle.across)]) > 1.0 - 1e-12):
+        return known
     rims = [rim for rim in scene.rims if rim.circle == circle.key and rim.view in estimate.cameras]
     origins, ways = [], []
     for rim in rims:
