@@ -10,17 +10,21 @@ import pytest
 from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answers
+from chalkreel.answers.clear_mixes import ground_of
 from chalkreel.answers.colours import ColourAnswers, Colours, SurfaceRow
+from chalkreel.answers.mixes import paint_of
 from chalkreel.answers.zone_areas import zone_areas
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, encode_srgb, lab_of_xyz, xyz_of_lab
+from chalkreel.core.colour.clear_coats import clear_look
 from chalkreel.core.colour.difference import delta_e_2000
+from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.measure.marks import Mark
 from chalkreel.core.media.picture import Picture
 from chalkreel.demo.evidence import bench_range
 from chalkreel.document.entities import AnyEntity, Outline, Still
 from chalkreel.document.gallery import Gallery
-from chalkreel.document.paint_entities import ColourPatch, PaintPot, PotStep, ShelfPaint, Surface, Zone
+from chalkreel.document.paint_entities import ColourPatch, Drawdown, PaintPot, PotStep, ShelfPaint, Surface, Zone
 from chalkreel.document.snapshot import Build
 from chalkreel.edits import painting
 from chalkreel.edits.removing import removal
@@ -303,3 +307,19 @@ def test_a_patch_is_found_again_on_another_still_of_the_demo(demo_answers: Answe
         painting.carried_patch(build, sizes.reel, source, starboard)
     found, still_found, _ = painting.carried_to_next(build, sizes.reel, source, {"still-1"})
     assert found is not None and still_found is not None and still_found.id == "still-2"
+
+
+def test_a_metered_clear_looks_as_one_coat_of_it_was_read() -> None:
+    """However a clear was read: a dye that swallows green and blue, read by meter as one coat over white."""
+    band = np.linspace(380.0, 730.0, 36)
+    read = 0.04 + 0.8 * np.exp(-2.2 * np.exp(-(((band - 500.0) / 45.0) ** 2)))
+    # K and S as a meter's software has them of a film taken to be opaque: next to nothing like the clear's.
+    opaque = (1.0 - read) ** 2 / (2.0 * read)
+    paint = ShelfPaint(
+        id="p", name="rose clear", medium="lacquer", absorption=tuple(opaque.tolist()), scattering=(1.0,) * 36,
+        sheen="gloss", source="metered", clear=True, drawdowns=(Drawdown(1.0, tuple(read.tolist())),),
+    )  # fmt: skip
+    white = ground_of("white", ())
+    assert white is not None
+    found = clear_look((("rose clear", 1),), 1, (paint_of(paint),), white)
+    assert found is not None and delta_e_2000(found, lab_of_reflectance(read)) < 2.5

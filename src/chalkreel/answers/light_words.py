@@ -115,12 +115,32 @@ _SOLDER: Final = (
     "Solder with ventilation, eye protection and lead-free solder; mark + and − on every end; test each branch before "
     "the hull is closed."
 )
+_STORED: Final = "Take cells out before storage and shipping: they leak, and a switch may be knocked on."
+_BANK: Final = (
+    "A power bank is a lithium cell: one with its own protection, charged by its own charger and not left alone, never "
+    "sealed into a model, never used once it is swollen or was dropped."
+)
+_LEFT_ALONE: Final = "Do not leave what hangs on the wall or a bank lit while nobody is there."
+_WARM: Final = (
+    "Lamps and resistors run warm: none buried in resin, hot glue or foam, and room to change one. Super-glue fumes "
+    "fog their lenses."
+)
+_EYES: Final = "Do not look into a bright narrow lamp from near, and do not point it at those who look."
+_FLASHING: Final = "Flashing light can harm some people: three flashes a second at most, and tell who looks."
 
 
 def cautions(found: Solved) -> tuple[str, ...]:
-    """What to mind with the supplies and the iron."""
-    kinds = [s.caution for _, s in found.circuit.supplies if isinstance(s, Supply)]
-    return (*dict.fromkeys(kinds), _SOLDER)
+    """What to mind with the supplies, the lamps and the iron, as far as this circuit has them."""
+    supplies = [s for _, s in found.circuit.supplies if isinstance(s, Supply)]
+    lamps = [found.circuit.kind(a.kind) for a in found.lit.lamps]
+    words = [s.caution for s in supplies]
+    words += [_STORED] * any(s.runs_down for s in supplies)
+    words += [_BANK] * any(s.kind == "USB 5 V" for s in supplies)
+    words += [_LEFT_ALONE] * any(not s.runs_down for s in supplies)
+    words += [_WARM] * bool(lamps)
+    words += [_EYES] * any(kind.package in ("3 mm", "5 mm") for kind in lamps)
+    words += [_FLASHING] * any(kind.flashing for kind in lamps)
+    return (*dict.fromkeys(words), _SOLDER)
 
 
 def expected_words(found: Solved) -> tuple[tuple[str, str], ...]:

@@ -145,9 +145,9 @@ def paint_of(paint: ShelfPaint) -> Paint:
     """A shelf's paint as the arithmetic takes it; a guess of an older build is held to what masstones are."""
     absorption, scattering = np.array(paint.absorption), np.array(paint.scattering)
     surface = SURFACE[paint.sheen] if paint.surface is None else paint.surface
-    if paint.source == "guess" and paint.clear:
-        # Its plain colour is one coat's over white.
-        read = [np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0]
+    if paint.clear:
+        # However it was read: a clear's colour is one coat's over white, and no film of it hides what is below.
+        read = [np.array(d.reflectance) for d in paint.drawdowns if d.share == 1.0 and not d.black]
         look = read[0] if read else seen(reflectance_of(absorption / scattering), surface)
         absorption = clear_absorption(look, paint.coat, surface)
         scattering = np.full(BANDS, CLEAR_SCATTERING)
