@@ -322,4 +322,4 @@ def test_a_metered_clear_looks_as_one_coat_of_it_was_read() -> None:
     white = ground_of("white", ())
     assert white is not None
     found = clear_look((("rose clear", 1),), 1, (paint_of(paint),), white)
-    assert found is not None and delta_e_2000(found, lab_of_reflectance(read)) < 2.5
+    assert found is not None and delta_e_2000(np.array(found), np.array(lab_of_reflectance(read))) < 2.5

@@ -11,6 +11,7 @@ from tests.builds import empty_build
 from chalkreel.answers.answers import Answers
 from chalkreel.answers.next_step import FEWEST_MARKS, next_step
 from chalkreel.answers.stages import STAGES, StageName
+from chalkreel.answers.wording import unplaced_words
 from chalkreel.core.measure.marks import Mark
 from chalkreel.document.bench_entities import LogEntry
 from chalkreel.document.entities import (
@@ -118,3 +119,16 @@ def test_a_solved_reel_without_faces_is_asked_for_one(demo_answers: Answers) -> 
     step = next_step(without, demo_answers, "Measure")
     assert step is not None and (step.doing, step.button) == ("face", "Make a face")
     assert next_step(build, demo_answers, "Measure") is None
+
+
+def test_why_a_landmark_has_no_place_is_said_as_it_is() -> None:
+    """On no still, on one, or on two that are not tied in: three reasons, three things to do."""
+    marks: list[AnyEntity] = [LandmarkMark(id=f"m{n}", landmark_id=key, still_id=still, mark=Mark(5.0, 5.0, 0.5))
+             for n, (key, still) in enumerate((("b", "s1"), ("c", "s1"), ("c", "s2")))]  # fmt: skip
+    named: list[AnyEntity] = [Landmark(id=key, name=name) for key, name in (("a", "bow"), ("b", "fin"), ("c", "mast"))]
+    build = Build(0, MappingProxyType({**empty_build("Sledge"), **{e.id: e for e in (*named, *marks)}}))
+    told = unplaced_words(build, ("a", "b", "c"), 9)
+    assert [("bow" in words, "fin" in words, "mast" in words) for words in told] == [
+        (True, False, False), (False, True, False), (False, False, True),
+    ]  # fmt: skip
+    assert "no still" in told[0] and "one still only" in told[1] and "tied in" in told[2]

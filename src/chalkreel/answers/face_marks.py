@@ -18,6 +18,7 @@ from chalkreel.core.draft.sheet import Path, Sheet, Words, in_rows
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.landing import Landing, landings
 from chalkreel.core.faces.panel import Lay
+from chalkreel.core.figures import plural
 from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.entities import Spot, Still
 from chalkreel.document.snapshot import Build
@@ -75,6 +76,13 @@ def face_map(build: Build, faces: Faces, reel: ReelAnswer) -> Sheet:
         No mark lies on a face.
     """
     rows = face_spot_rows(build, faces, reel)
+    flat = {still.id for still in build.all(Still) if still.squared is not None}
+    astray = sum(spot.still_id not in flat for spot in build.all(Spot))
+    if not rows and astray:
+        raise RefusedError(
+            f"{plural(astray, 'mark stands', 'marks stand')} on stills, but none lands with both ends on one face: on "
+            "a still that is tied in, click a chip, hit or streak where a face lies behind it."
+        )
     if not rows:
         raise RefusedError(
             "No mark yet. On any still that is tied in press M and click a chip, hit or streak from end to end: it "

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 
 from chalkreel.answers.reel import Basis, Lack
@@ -45,6 +46,18 @@ def name_of(build: Build, entity_id: str) -> str:
 def names_of(build: Build, entity_ids: tuple[str, ...]) -> str:
     """Names one after the other."""
     return ", ".join(name_of(build, i) for i in entity_ids)
+
+
+def unplaced_words(build: Build, landmark_ids: tuple[str, ...], most: int) -> tuple[str, ...]:
+    """Why landmarks have no place: marked on no still, on one only, or on stills that do not hold them."""
+    count = Counter(mark.landmark_id for mark in build.all(LandmarkMark))
+    groups = (
+        ("Marked on no still yet: {}.", tuple(i for i in landmark_ids if not count[i])),
+        ("Marked on one still only: {}. The line on other stills shows where to look.",
+         tuple(i for i in landmark_ids if count[i] == 1)),
+        ("Marked, but no two stills that are tied in hold it: {}.", tuple(i for i in landmark_ids if count[i] > 1)),
+    )  # fmt: skip
+    return tuple(words.format(names_of(build, ids[:most])) for words, ids in groups if ids)
 
 
 def stock_words(build: Build, stock: StockChoice | CutLength | None) -> str:

@@ -68,15 +68,16 @@ def _write_finish(stage: FinishStage, found: Sequence) -> None:
             words = "four times in five, if you go on whenever you are at the bench; by the days of this plan"
             card.sentence(f"{_day(likely.four_in_five)}, {words} {_day(table.finish)}.")
         else:
-            plan = f"{_day(table.finish)} if all goes by the plan"
-            card.sentence(f"{_day(likely.four_in_five)}, four times in five; {plan}.")
+            # Runs may go on sooner than the plan's own days: then it is no best case.
+            best = "if all goes by the plan" if table.finish <= likely.half else "by the plan's own days"
+            card.sentence(f"{_day(likely.four_in_five)}, four times in five; {_day(table.finish)} {best}.")
     room = f"at {found.room.celsius:g} °C, {found.room.humidity * 100:.0f} %"
     card.sentence(f"{room}; {table.cleanings} cleanings of the airbrush.", "quiet")
     for material, factor in found.room.own:
         card.sentence(f"By your log {material} is given {factor:.1f} times the usual hours to dry.", "quiet")
     if table.bound is not None:
         card.sentence(f"No plan ends before {_day(table.bound)}.", "quiet")
-    if likely is not None and likely.in_time is not None:
+    if likely is not None and likely.in_time is not None and any(step.leaves_wet for step in found.steps):
         share = round(100 * likely.in_time)
         state = "good" if share >= 80 else "warn" if share >= 50 else "bad"
         card.sentence(f"Dry in time for the deadline in {share} of 100 tries.", state)

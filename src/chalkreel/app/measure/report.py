@@ -19,6 +19,7 @@ from chalkreel.answers.wording import (
     names_of,
     plane_name,
     size_name,
+    unplaced_words,
     untied_words,
 )
 from chalkreel.app.measure import landmarks, model
@@ -150,9 +151,8 @@ class Report:
         card.sentence(f"{len(reel.solution.scene.views)} stills tied together by landmarks", "good")
         for untied in reel.untied:
             card.sentence(untied_words(build, untied), "warn")
-        if reel.unplaced:
-            listed = names_of(build, reel.unplaced[:MOST_SIZES])
-            card.sentence(f"Marked on one still only: {listed}. The line on other stills shows where to look.", "warn")
+        for words in unplaced_words(build, reel.unplaced, MOST_SIZES):
+            card.sentence(words, "warn")
         if reel.doubt is not None and reel.doubt.open:
             views = names_of(build, reel.doubt.views)
             card.sentence(f"The marks say nothing of the focal length of {views}: sizes in depth are open.", "warn")
