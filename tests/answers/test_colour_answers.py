@@ -10,12 +10,11 @@ import pytest
 from tests.builds import empty_build
 
 from chalkreel.answers.answers import Answers
-from chalkreel.answers.clear_mixes import ground_of
 from chalkreel.answers.colours import ColourAnswers, Colours, SurfaceRow
 from chalkreel.answers.mixes import paint_of
 from chalkreel.answers.zone_areas import zone_areas
 from chalkreel.core.colour.cielab import RGB_TO_XYZ, encode_srgb, lab_of_xyz, xyz_of_lab
-from chalkreel.core.colour.clear_coats import clear_look
+from chalkreel.core.colour.clear_coats import clear_look, ground_of
 from chalkreel.core.colour.difference import delta_e_2000
 from chalkreel.core.colour.typed_colour import lab_of_reflectance
 from chalkreel.core.errors import RefusedError
