@@ -168,6 +168,8 @@ def test_no_tick_where_one_photograph_would_have_hidden_much(demo_answers: Answe
     primed = demo_answers.comparing.last
     assert primed.unseen_mm is not None and primed.unseen_mm > 6.0
     words, state = headline(replace(primed, findings=()), "mm")
-    assert state != "good" and "would not have shown" in words
+    assert state != "good" and "hardly anything would have shown" in words
+    words, state = headline(replace(primed, findings=(), unseen_mm=6.0), "mm")
+    assert state != "good" and "up to 6.0 mm would not have shown" in words
     words, state = headline(replace(primed, findings=(), unseen_mm=0.8), "mm")
     assert state == "good" and "0.8 mm" in words

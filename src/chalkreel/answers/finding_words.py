@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from chalkreel.answers.comparing import Amount, Finding, Scale, StageVerdict, landmark_name
 from chalkreel.answers.photographs import Laid
 from chalkreel.core.bench.ways import OPPOSITE
@@ -15,6 +13,8 @@ from chalkreel.document.snapshot import Build
 GOOD_SCORE, FAIR_SCORE = 0.65, 0.55
 # Photographs that would have hidden more than this (mm of the replica) along some direction earn no tick.
 TICK_MM = 3.0
+# Beyond this a bound is no figure for a bench.
+BLIND_MM = 10.0
 # Clicks less sure than this, in pixels of the photograph, were made from too far off.
 LOOSE_PX = 1.2
 
@@ -90,10 +90,10 @@ def headline(stage: StageVerdict, unit: LengthUnit) -> tuple[str, str]:
 
 def _clear_words(unseen_mm: float, at: str, unit: LengthUnit) -> tuple[str, str]:
     """Nothing is named: how small a fault would have shown."""
-    limit = small_length(unseen_mm, unit) if math.isfinite(unseen_mm) else ""
-    if limit and unseen_mm <= TICK_MM:
+    limit = small_length(unseen_mm, unit)
+    if unseen_mm <= TICK_MM:
         return f"Nothing out of true by more than {limit}{at}", "good"
-    hidden = f"up to {limit} would not have shown" if limit else "nothing would have shown"
+    hidden = f"up to {limit} would not have shown" if unseen_mm <= BLIND_MM else "hardly anything would have shown"
     return f"Nothing found out of true{at}; along one direction {hidden}", "quiet"
 
 
@@ -102,12 +102,14 @@ def within_words(stage: StageVerdict, unit: LengthUnit) -> str:
     if stage.within_mm is None or not stage.tested:
         return ""
     limit = small_length(stage.within_mm, unit)
-    words = (
-        f"{', '.join(stage.tested)}: within {limit} of where they belong, along the axis that shows each best (95 %)."
-    )
-    if stage.unseen_mm is None or stage.unseen_mm <= TICK_MM:
+    words = f"{', '.join(stage.tested)}: within {limit} of where they belong along the axis that shows each best"
+    if stage.unseen_mm is None or stage.unseen_mm > BLIND_MM:
+        blind = "along the direction that shows them worst hardly anything would have shown"
+        return f"{words} (95 %); {blind}. A photograph from 40° or more farther round does."
+    words += f", within {small_length(stage.unseen_mm, unit)} along the direction that shows them worst (95 %)."
+    if stage.unseen_mm <= TICK_MM:
         return words
-    return f"{words} A photograph from 40° or more farther round shows the direction that these show worst."
+    return f"{words} A photograph from 40° or more farther round shows that direction."
 
 
 def whole_words(stage: StageVerdict, scale: Scale | None) -> tuple[str, ...]:

@@ -115,18 +115,15 @@ _SOLDER: Final = (
     "Solder with ventilation, eye protection and lead-free solder; mark + and − on every end; test each branch before "
     "the hull is closed."
 )
-_STORED: Final = "Take cells out before storage and shipping: they leak, and a switch may be knocked on."
+_STORED: Final = "Cells out before storage and shipping: they leak."
 _BANK: Final = (
-    "A power bank is a lithium cell: one with its own protection, charged by its own charger and not left alone, never "
-    "sealed into a model, never used once it is swollen or was dropped."
+    "A power bank is a lithium cell: a protected one, never sealed in, charged by its own charger and not left alone; "
+    "none that is swollen or was dropped."
 )
-_LEFT_ALONE: Final = "Do not leave what hangs on the wall or a bank lit while nobody is there."
-_WARM: Final = (
-    "Lamps and resistors run warm: none buried in resin, hot glue or foam, and room to change one. Super-glue fumes "
-    "fog their lenses."
-)
-_EYES: Final = "Do not look into a bright narrow lamp from near, and do not point it at those who look."
-_FLASHING: Final = "Flashing light can harm some people: three flashes a second at most, and tell who looks."
+_LEFT_ALONE: Final = "Nothing that hangs on the wall or a bank stays lit while nobody is there."
+_WARM: Final = "No lamp or resistor buried in resin, hot glue or foam: they run warm."
+_EYES: Final = "No bright narrow lamp towards anybody's eyes."
+_FLASHING: Final = "Flashing light harms some people: three flashes a second at most, and say so where others look on."
 
 
 def cautions(found: Solved) -> tuple[str, ...]:

@@ -28,7 +28,8 @@ LOW_V: Final = 2.0
 class Fault:
     """What is wrong in words, and the branch it makes with kinds of lamps of its own; without one, the mA that flow.
 
-    `darkens` says that a lamp does not light, or not as meant: it can be seen where the meter cannot tell.
+    Of faults that are `alike` only the likeliest is told. `darkens` says that a lamp does not light, or not as meant:
+    it can be seen where the meter cannot tell.
     """
 
     words: str
@@ -37,6 +38,7 @@ class Fault:
     rare: float = 0.0
     kinds: tuple[LampKind, ...] = ()
     ma: float = 0.0
+    alike: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,7 @@ def faults_of(circuit: Circuit, number: int) -> Iterator[Fault]:
     branch = circuit.branches[number]
     yield Fault("nothing flows: a wire is off, or a lamp sits the wrong way round", None)
     yield from _dark_strands(branch)
+    yield from _dark_pieces(circuit, branch)
     yield from _bridged(branch)
     yield from _shorted(circuit, branch)
     yield from _other_resistor(branch)
@@ -85,6 +88,19 @@ def _dark_strands(branch: Branch) -> Iterator[Fault]:
             yield Fault(f"as if {which} not lit", replace(branch, strands=strands), darkens=True, rare=rare)
 
 
+def _dark_pieces(circuit: Circuit, branch: Branch) -> Iterator[Fault]:
+    """Pieces of a strip of which some do not light."""
+    for use in dict.fromkeys(u for s in branch.strands for u in s.lamps):
+        kind = circuit.kind(use.kind)
+        if kind.strip is None:
+            continue
+        for left in range(1, kind.pieces):
+            less = replace(kind, id=f"{kind.id} of {left}", strip_mm=left * kind.strip.piece_mm)
+            strands = tuple(_swapped(s, use, less.id, 0) for s in branch.strands)
+            words = f"as if {kind.pieces - left} of its {kind.pieces} pieces of strip were not lit"
+            yield Fault(words, replace(branch, strands=strands), darkens=True, kinds=(less,))
+
+
 def _bridged(branch: Branch) -> Iterator[Fault]:
     for place, strand in enumerate(branch.strands):
         if len(strand.lamps) > 1:
@@ -110,12 +126,8 @@ def _other_resistor(branch: Branch) -> Iterator[Fault]:
         return
     for times in (*TENFOLD, *NEAR_BY):
         rare = RARE if times in TENFOLD else RARER
-        words = (
-            f"as with a resistor of about {ohm * times:.2g} Ω instead of {ohm:g} Ω"
-            if ohm * times < 100
-            else (f"as with a resistor of about {ohm * times:.0f} Ω instead of {ohm:g} Ω")
-        )
-        yield Fault(words, _with_ohm(branch, times), rare=rare)
+        words = f"as with a resistor of about {float(f'{ohm * times:.2g}'):g} Ω instead of {ohm:g} Ω"
+        yield Fault(words, _with_ohm(branch, times), rare=rare, alike="resistor")
     if ohm > 20:
         yield Fault("as if the resistor were bridged", _with_ohm(branch, 0.0), rare=RARE)
 

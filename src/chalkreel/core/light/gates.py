@@ -111,16 +111,19 @@ def _common(
 
 def _found(circuit: Circuit, wanted: Expected, read_ma: float, hidden: bool = False) -> tuple[str, ...]:
     """What would make a branch draw what was read; with `hidden` only faults that leave a lamp dark or unlike."""
-    close: list[tuple[float, str]] = []
+    close: list[tuple[float, str, str]] = []
     for fault in _drawn_faults(circuit, wanted.branch):
         if hidden and not fault[1].darkens:
             continue
         miss = _miss(wanted, fault[0], read_ma)
         if miss <= (1.0 if hidden else EXPLAINS):
-            close.append((miss + fault[1].rare, fault[1].words))
+            close.append((miss + fault[1].rare, fault[1].words, fault[1].alike or fault[1].words))
     close.sort()
-    kept = [words for miss, words in close if miss <= close[0][0] + AS_WELL]
-    return tuple(dict.fromkeys(kept))[:TOLD]
+    kept: dict[str, str] = {}
+    for miss, words, alike in close:
+        if miss <= close[0][0] + AS_WELL:
+            kept.setdefault(alike, words)
+    return tuple(kept.values())[:TOLD]
 
 
 def _drawn_faults(circuit: Circuit, number: int) -> Iterator[tuple[float, Fault]]:
