@@ -136,3 +136,29 @@ def test_each_stage_prints_by_itself(demo_answers: Answers, demo_file: Path, tmp
         heads = {line.strip() for line in words_of(path).splitlines()}
         assert own[stage] in heads and not heads & (set(own.values()) - {own[stage]})
     store.close()
+
+
+def test_every_export_says_how_surely_a_distance_is_known_and_keeps_the_plans_order(
+    demo_answers: Answers, tmp_path: Path
+) -> None:
+    """The doubt of a ΔE00 is in the window's words, the book and the table; steps stand by the hour."""
+    write_json(demo_answers, tmp_path / "t.json")
+    found = json.loads((tmp_path / "t.json").read_text("utf-8"))
+    assert demo_answers.colours is not None
+    hull = next(s for s in demo_answers.colours.surfaces if s.name == "Hull grey")
+    assert hull.colour is not None and f"known to ± {hull.within:.0f}" in hull.delta_e_words
+    # Its lightness is known by stills alone, and that is most of the doubt.
+    assert hull.within >= hull.colour.delta_e > 3.0
+    told = {row["within_delta_e_95"] for row in found["recipes"] if row["surface"] == "Hull grey"}
+    assert told == {round(hull.within, 1)}
+    starts = [row["start"] for row in found["steps"] if row["start"]]
+    assert len(starts) > 20 and starts == sorted(starts)
+    events = Calendar.from_ical(_calendar(demo_answers, tmp_path).read_bytes()).walk("VEVENT")
+    hours = [event.decoded("dtstart") for event in events]
+    assert hours == sorted(hours)
+
+
+def _calendar(answers: Answers, folder: Path) -> Path:
+    assert answers.sequence is not None
+    write_calendar(answers.sequence, "Ninepin", folder / "s.ics")
+    return folder / "s.ics"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 
@@ -33,6 +34,8 @@ from chalkreel.core.colour.cielab import rgb8_of_lab
 from chalkreel.core.colour.finishing import USUAL, Finishing
 from chalkreel.core.colour.kinds import Swatch
 from chalkreel.core.colour.learning import Lessons
+from chalkreel.core.colour.published_mix import WITHIN_DELTA_E
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.document.entities import Still
 from chalkreel.document.gallery import Gallery, picture_name
 from chalkreel.document.paint_entities import ColourPatch, FinishChip, PaintPot, ShelfPaint, Surface, Zone
@@ -75,6 +78,26 @@ class SurfaceRow:
     def best(self) -> Painted | None:
         """The recipe to mix."""
         return self.mixes.best
+
+    @property
+    def doubts(self) -> tuple[float, float]:
+        """95 % radii in ΔE00 of where the mix lands, and of the target where it is of stills or a published mix."""
+        worth, target = self.mixes.worth, self.mixes.target
+        landing = NORMAL_95 * worth.sigma_delta_e if worth is not None else 0.0
+        if target is not None and target.mode == "free" and self.published:
+            return landing, WITHIN_DELTA_E
+        from_stills = target is not None and target.mode == "object" and not self.known
+        return landing, self.colour.delta_e if from_stills and self.colour is not None else 0.0
+
+    @property
+    def within(self) -> float:
+        """How surely the distance of the recipe is known, 95 %, ΔE00."""
+        return math.hypot(*self.doubts)
+
+    @property
+    def delta_e_words(self) -> str:
+        """'0.2, known to ± 17': wherever a distance is told, its doubt is; nothing without a recipe."""
+        return f"{self.best[0].delta_e:.1f}, known to ± {self.within:.0f}" if self.best else ""
 
     @property
     def problem(self) -> str:

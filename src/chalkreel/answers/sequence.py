@@ -60,6 +60,15 @@ class Sequence:
     room: Room = USUAL_ROOM
 
     @property
+    def by_plan(self) -> tuple[Step, ...]:
+        """Steps as they are worked: what is done, then by the plan's hours, then what has no hour."""
+        starts = {slot.step_id: slot.start for slot in reversed(self.timetable.slots if self.timetable else ())}
+        done = frozenset(self.asked.done if self.asked else ())
+        planned = sorted((step for step in self.steps if step.id in starts), key=lambda step: starts[step.id])
+        rest = [step for step in self.steps if step.id not in starts]
+        return (*(s for s in rest if s.id in done), *planned, *(s for s in rest if s.id not in done))
+
+    @property
     def checked(self) -> int:
         """How many pairs of steps the order rules speak of."""
         return len(self.limits)

@@ -274,8 +274,8 @@ class _Book:
             words = " + ".join(f"{n} {name}" for name, n in recipe.drops)
             if s.mixes.clear is not None:
                 words += f"; {plural(recipe.coats, 'clear coat')} over {s.mixes.clear.over}"
-            rows.append([s.name, _swatch(s.swatch), _swatch(swatch), words, f"{recipe.delta_e:.1f}"])
-        return self._section("Recipes", rows, (34, 24, 24, 76, 16))
+            rows.append([s.name, _swatch(s.swatch), _swatch(swatch), words, s.delta_e_words])
+        return self._section("Recipes", rows, (34, 22, 22, 70, 26))
 
     def _sequence(self) -> list[Flowable]:
         found = self.answers.sequence
@@ -287,7 +287,7 @@ class _Book:
         rows += [
             [str(n), starts.get(s.id, "done" if s.id in self.build.info.done else ""), s.title, s.assembly,
              str(s.minutes), ", ".join(s.materials)]
-            for n, s in enumerate(found.steps, start=1)
+            for n, s in enumerate(found.by_plan, start=1)
         ]  # fmt: skip
         titles = {s.id: s.title for s in found.steps}
         missed = [missed_words(m, titles) for m in (found.timetable.missed if found.timetable else ())]

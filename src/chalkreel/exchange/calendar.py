@@ -34,12 +34,12 @@ def write_calendar(sequence: Sequence, build_name: str, path: Path) -> int:
         raise RefusedError("There is no schedule yet. Give zones and bench evenings in Finish.")
     steps = {step.id: step for step in sequence.steps}
     closes = {one.then.id: one.closes for one in closings(sequence)}
-    slots = sequence.timetable.slots
+    slots = sorted(sequence.timetable.slots, key=lambda slot: slot.start)
     firsts = {next((s for s in slots if w.start <= s.start < w.end), None) for w in sequence.evenings}
     calendar = Calendar()
     calendar.add("prodid", "-//Chalk Reel//build schedule//EN")
     calendar.add("version", "2.0")
-    for number, slot in enumerate(sequence.timetable.slots):
+    for number, slot in enumerate(slots):
         step, event = steps[slot.step_id], Event()
         event.add("uid", f"{number}-{slot.start:%Y%m%dT%H%M}@chalkreel")
         event.add("dtstamp", datetime.now(UTC))

@@ -108,7 +108,8 @@ def _recipes(answers: Answers) -> list[Row]:
         for name, count in s.best[0].drops if s.best else ():
             delta = round(s.best[0].delta_e, 2) if s.best else None
             coats = s.best[0].coats if s.best else 0
-            rows.append({"surface": s.name, "paint": name, "drops": count, "coats": coats, "delta_e_2000": delta})
+            rows.append({"surface": s.name, "paint": name, "drops": count, "coats": coats, "delta_e_2000": delta,
+                         "within_delta_e_95": round(s.within, 1)})  # fmt: skip
     return rows
 
 
@@ -130,5 +131,5 @@ def _steps(answers: Answers) -> list[Row]:
     return [
         {"number": n, "step": s.title, "assembly": s.assembly, "zone": s.zone, "minutes": s.minutes,
          "start": starts.get(s.id, ""), "materials": "; ".join(s.materials)}
-        for n, s in enumerate(answers.sequence.steps, start=1)
+        for n, s in enumerate(answers.sequence.by_plan, start=1)
     ]  # fmt: skip

@@ -232,18 +232,8 @@ def _own_lab(text: str) -> Lab | None:
     return mixed_lab(parse_mix(text)) if is_mix(text) else lab_of_words(text)
 
 
-def doubts(row: SurfaceRow) -> tuple[float, float]:
-    """95 % radii in ΔE00 of where the mix lands, and of the target where it comes from stills or a published mix."""
-    worth, target = row.mixes.worth, row.mixes.target
-    landing = NORMAL_95 * worth.sigma_delta_e if worth is not None else 0.0
-    if target is not None and target.mode == "free" and row.published:
-        return landing, WITHIN_DELTA_E
-    from_stills = target is not None and target.mode == "object" and not row.known and row.colour is not None
-    return landing, row.colour.delta_e if from_stills and row.colour is not None else 0.0
-
-
 def closeness(recipe: Recipe, landing: float, target: float, nearest: float | None = None) -> tuple[str, str]:
-    """How near the mix comes, in words, and the state of it; `landing` and `target` as `doubts` has them.
+    """How near the mix comes, in words, and the state of it; `landing` and `target` as `SurfaceRow.doubts` has them.
 
     `nearest` is the ΔE00 of the nearest mix that was found, where one was.
 

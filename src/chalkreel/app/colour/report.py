@@ -106,7 +106,7 @@ class Report:
         for words, state in model.coats_words(mixes):
             card.sentence(words, state)
         nearest = min((other.delta_e for other, _ in mixes.recipes), default=None)
-        card.sentence(*model.closeness(recipe, *model.doubts(row), nearest))
+        card.sentence(*model.closeness(recipe, *row.doubts, nearest))
         if page == "Stills":
             return
         self._write_worth(mixes)
@@ -260,10 +260,7 @@ class Report:
     def _write_surfaces(self, colours: Colours, row: SurfaceRow) -> None:
         self._card.heading("Surfaces")
         for other in colours.surfaces:
-            best = other.best[0] if other.best else None
-            words = f"{other.name}: " + (
-                f"ΔE00 {best.delta_e:.1f}, {plural(len(best.drops), 'paint')}" if best else "no recipe"
-            )
+            words = f"{other.name}: " + (f"ΔE00 {other.delta_e_words}" if other.best else "no recipe")
             chosen = "● " if other.surface_id == row.surface_id else ""
             self._card.button(chosen + words, partial(self._session.select, other.surface_id))
 
