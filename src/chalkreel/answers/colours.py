@@ -96,8 +96,8 @@ class SurfaceRow:
 
     @property
     def delta_e_words(self) -> str:
-        """'0.2, known to ± 17': wherever a distance is told, its doubt is; nothing without a recipe."""
-        return f"{self.best[0].delta_e:.1f}, known to ± {self.within:.0f}" if self.best else ""
+        """'0.2 ± 17': wherever a distance is told, its doubt is; nothing without a recipe."""
+        return f"{self.best[0].delta_e:.1f} ± {self.within:.0f}" if self.best else ""
 
     @property
     def problem(self) -> str:

@@ -275,7 +275,7 @@ class _Book:
             if s.mixes.clear is not None:
                 words += f"; {plural(recipe.coats, 'clear coat')} over {s.mixes.clear.over}"
             rows.append([s.name, _swatch(s.swatch), _swatch(swatch), words, s.delta_e_words])
-        return self._section("Recipes", rows, (34, 22, 22, 70, 26))
+        return self._section("Recipes", rows, (34, 24, 24, 74, 18))
 
     def _sequence(self) -> list[Flowable]:
         found = self.answers.sequence
