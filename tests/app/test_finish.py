@@ -207,7 +207,7 @@ def test_vinyl_and_prints_of_ones_own_are_told_what_they_bear_and_walked_to_pape
     window = in_front(qtbot, opened(path))
     session, stage = window.session, window.finish
     session.edit("made of", session.build.info, sources=("soft vinyl",))
-    sledge(qtbot, window, first_day="")
+    sledge(qtbot, window)
     medium = next(c for c in stage.zones.rows_model.columns if c.title == "medium")
     assert medium.put is not None
     medium.put(session.build.all(Zone)[0], "enamel")
