@@ -22,6 +22,7 @@ from chalkreel.core.bench.resect import LEAST_CLICKS, refined, resected
 from chalkreel.core.bench.ways import Bent, Way, ways_of
 from chalkreel.core.errors import RefusedError
 from chalkreel.core.faces.face import Index
+from chalkreel.core.interval import NORMAL_95
 from chalkreel.core.measure.camera import Camera
 
 # An innocent assembly scatters this much once in ten thousand tests.
@@ -39,7 +40,6 @@ ALIKE: Final = 6.0
 WITH_WHOLE = 0.5
 # The whole is called stretched only where that explains so much, and is so sure.
 STRETCH_GAIN, STRETCH_SIGMAS = 45.0, 5.0
-SIGMAS_95 = 1.96
 MOST = 12
 LEAST_OTHERS = 4
 
@@ -270,7 +270,7 @@ def _unseen(state: _State, equations: Equations, rows: Index) -> float:
     if sizes[0] < 1e-12:
         return math.inf
     best = ways.T @ (columns.T @ equations.off) / sizes
-    return float(np.max(np.abs(best) + SIGMAS_95 * sizes**-0.5))
+    return float(np.max(np.abs(best) + NORMAL_95 * sizes**-0.5))
 
 
 def _doubts(state: _State, rows: Index) -> tuple[Doubt, ...]:
